@@ -1,0 +1,245 @@
+"""A recipe as a program uses it: `Recipe.load(path).run(extract)`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from time import perf_counter
+from typing import Any
+
+from mangler.engine.destination import DelimitedOutput, Destination, InMemory
+from mangler.engine.pipeline import WORKERS, BlockResult, BlockWork, results
+from mangler.engine.plan import Plan, plan
+from mangler.engine.summary import StepLine, Summary
+from mangler.formats.delimited.aside import AsideFile, AsideRow
+from mangler.formats.delimited.blocks import BLOCK_SIZE
+from mangler.formats.delimited.extract import Extract, open_extract
+from mangler.language.layout import one_line
+from mangler.language.mistake import extract_does_not_fit, wrong_recipe
+from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
+from mangler.language.source import Source
+from mangler.steps import VERBS
+from mangler.steps import read as read_verb
+from mangler.steps import write as write_verb
+from mangler.table.batch import Batch
+from mangler.table.schema import Schema
+
+Progress = Callable[[int, int], None]
+"""Called with rows and bytes read so far."""
+
+
+@dataclass(frozen=True)
+class RunOptions:
+    """How a run is done; nothing here changes what comes out, but for `rows`."""
+
+    rows: int | None = None
+    """Only this many rows of the extract are read."""
+    preview: int = 0
+    """So many cleaned rows are kept in the result."""
+    workers: int = WORKERS
+    block_size: int = BLOCK_SIZE
+    progress: Progress | None = None
+
+
+@dataclass(frozen=True)
+class Result:
+    """`table` holds the cleaned rows when they were not written to a file, else None."""
+
+    summary: Summary
+    rows_aside: list[AsideRow]
+    preview: list[Batch]
+    table: Any = None
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """A recipe that was read without mistakes."""
+
+    parsed: ParsedRecipe
+
+    @classmethod
+    def load(cls, path: str | Path) -> Recipe:
+        """Reads a recipe file; all its mistakes are raised together as a Refusal."""
+        return cls(parse_recipe(load_source(Path(path)), VERBS))
+
+    @classmethod
+    def parse(cls, text: str, name: str = "recipe") -> Recipe:
+        return cls(parse_recipe(Source(name, text), VERBS))
+
+    @property
+    def title(self) -> str:
+        frame = self.parsed.only("mangler")
+        text = frame.text("text") if frame else None
+        return text.value if text else ""
+
+    def run(
+        self,
+        extract: str | Path,
+        to: str | Path | None = None,
+        aside: str | Path | None = None,
+        options: RunOptions | None = None,
+    ) -> Result:
+        """Cleans one extract. Into the file `to`; without it, into a table of the result.
+
+        Rows set aside go to the file `aside` when it is given, and are in the result always. Raises a Refusal
+        when the extract does not fit or a file makes trouble; then nothing is written.
+        """
+        options = options or RunOptions()
+        if to is not None:
+            return self.clean(str(extract), DelimitedOutput(Path(to)), _path(aside), options)
+        memory = InMemory()
+        result = self.clean(str(extract), memory, _path(aside), options)
+        return Result(result.summary, result.rows_aside, result.preview, memory.table)
+
+    def clean(
+        self,
+        extract: str,
+        destination: Destination,
+        aside: Path | None,
+        options: RunOptions,
+        needs_aside_file: bool = False,
+    ) -> Result:
+        """Cleans one extract into a destination. `needs_aside_file`: rows set aside without a file are a failure."""
+        for path in (getattr(destination, "path", None), aside):
+            refuse_same_file(extract, path)
+        started = perf_counter()
+        settings = read_verb.settings(self.parsed.only("read"))
+        opened = open_extract(extract, settings, options.block_size)
+        aside_file = AsideFile(aside, opened.name, opened.names, opened.dialect, opened.from_aside)
+        try:
+            schema = Schema.of_text(opened.names)
+            planned = plan(self.parsed, schema, opened.hint)
+            destination.open(opened, planned.schema, write_verb.settings(self.parsed.only("write")))
+            run = _Run(self, opened, planned, destination, aside_file, options)
+            run.read_all()
+            summary = run.account()
+            if needs_aside_file and summary.balance.set_aside and aside is None:
+                raise extract_does_not_fit(
+                    f"{opened.name}: {_rows(summary.balance.set_aside)} must be set aside, and there is no file"
+                    f" for them.\n{_examples(summary.aside_examples)}",
+                    "Name one with --aside PATH.",
+                )
+            summary.seconds = perf_counter() - started
+            aside_file.commit()
+            destination.commit()
+        finally:
+            # After a commit these do nothing; before it they leave everything as it was.
+            destination.discard()
+            aside_file.discard()
+            opened.close()
+        return Result(summary, run.rows_aside, run.preview)
+
+
+class _Run:
+    """One extract on its way through a plan."""
+
+    def __init__(
+        self,
+        recipe: Recipe,
+        extract: Extract,
+        planned: Plan,
+        destination: Destination,
+        aside: AsideFile,
+        options: RunOptions,
+    ) -> None:
+        self.extract, self.planned, self.destination = extract, planned, destination
+        self.aside_file, self.options = aside, options
+        self.rows_aside: list[AsideRow] = []
+        self.preview: list[Batch] = []
+        self.padded = 0
+        self.read_statement = recipe.parsed.only("read")
+        self.settings = read_verb.settings(self.read_statement)
+        text = one_line(self.read_statement) if self.read_statement else "read"
+        self.summary = Summary(recipe.parsed.source.name, recipe.title, extract.name)
+        self.summary.found_out = extract.found_out
+        self.summary.columns = planned.schema.names
+        self.reading = StepLine(self.settings.line, text)
+        self.lines = [StepLine(step.statement.line, step.text) for step in planned.steps]
+        self.summary.steps = [self.reading, *self.lines]
+
+    def read_all(self) -> None:
+        options = self.options
+        work = BlockWork(
+            self.extract.parser,
+            self.planned,
+            self.destination,
+            self.settings.line,
+            options.rows,
+            options.preview,
+        )
+        for result in results(self.extract.blocks(), work, options.workers, options.rows):
+            self._take(result)
+            if options.progress:
+                options.progress(result.last_row, result.bytes_read)
+        self.destination.finish(self.extract)
+
+    def _take(self, result: BlockResult) -> None:
+        self.destination.take(result.prepared)
+        self.reading.tally.add(result.reading)
+        self.reading.seconds += result.reading_seconds
+        for line, tally, seconds in zip(self.lines, result.tallies, result.seconds, strict=True):
+            line.tally.add(tally)
+            line.seconds += seconds
+        balance = self.summary.balance
+        balance.read += result.rows_read
+        balance.delivered += result.rows_delivered
+        for tally in result.tallies:
+            balance.added += max(0, tally.rows_out - tally.rows_in)
+            balance.dropped += max(0, tally.rows_in - tally.rows_out)
+        self.padded += result.padded
+        if result.aside:
+            self.summary.note_aside(result.aside)
+            self.rows_aside += result.aside
+            self.aside_file.add(result.aside)
+        if result.preview is not None and sum(map(len, self.preview)) < self.options.preview:
+            self.preview.append(result.preview)
+
+    def account(self) -> Summary:
+        """Closes the account, or raises what speaks against delivering."""
+        summary = self.summary
+        if self.settings.ragged == "stop" and summary.balance.set_aside:
+            raise extract_does_not_fit(
+                f"{self.extract.name}: {_rows(summary.balance.set_aside)} cannot be read as the header says:\n"
+                f"{_examples(summary.aside_examples)}",
+                "Mend them in the extract, or write ragged aside to set such rows aside.",
+                self.read_statement.place_of("ragged") if self.read_statement else None,
+            )
+        summary.balance.require_even()
+        for planned, line in zip(self.planned.steps, self.lines, strict=True):
+            line.remarks = planned.step.remarks(line.tally)
+        if self.padded:
+            self.reading.remarks.append(f"{_rows(self.padded)} with too few fields filled up with nulls")
+        empty_lines = self.extract.cutter.empty_lines
+        if empty_lines:
+            what = "empty line" if empty_lines == 1 else "empty lines"
+            self.reading.remarks.append(f"{empty_lines:,} {what} passed over: no rows")
+        if not summary.balance.read:
+            summary.warnings.append(f"{self.extract.name} has a header and no rows")
+        if self.options.rows is not None and summary.balance.read >= self.options.rows:
+            summary.warnings.append(f"only the first {_rows(self.options.rows)} were read, as --rows says")
+        return summary
+
+
+def refuse_same_file(extract: str, path: Path | None) -> None:
+    """An output that is its own extract would be gone for the next run."""
+    if path is None or extract == "-":
+        return
+    try:
+        same = path.exists() and path.samefile(extract)
+    except OSError:
+        return
+    if same:
+        raise wrong_recipe(f"{path} is the extract itself", "Write the cleaned table to another file.")
+
+
+def _path(path: str | Path | None) -> Path | None:
+    return None if path is None else Path(path)
+
+
+def _rows(count: int) -> str:
+    return f"{count:,} {'row' if count == 1 else 'rows'}"
+
+
+def _examples(rows: list[AsideRow]) -> str:
+    return "\n".join(f"    row {row.row:,}, line {row.line:,}: {row.reason}" for row in rows)

@@ -1,0 +1,129 @@
+"""What a run tells: a line a step, and the balance of rows."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from mangler.formats.delimited.aside import AsideRow
+from mangler.language.mistake import Refusal, extract_does_not_fit
+from mangler.table.tally import Tally
+
+MOST_REASONS = 3
+
+
+@dataclass
+class StepLine:
+    """One step of the recipe: its line there, its text, what it counted, and seconds of work over all threads."""
+
+    line: int
+    text: str
+    tally: Tally = field(default_factory=Tally)
+    seconds: float = 0.0
+    remarks: list[str] = field(default_factory=list)
+
+
+@dataclass
+class Balance:
+    """Every row read or added is delivered, dropped, merged into another, or withdrawn.
+
+    Withdrawn are rows that came of extract rows set aside; `set_aside` counts those extract rows.
+    """
+
+    read: int = 0
+    added: int = 0
+    delivered: int = 0
+    dropped: int = 0
+    merged: int = 0
+    withdrawn: int = 0
+    set_aside: int = 0
+
+    @property
+    def is_even(self) -> bool:
+        return self.read + self.added == self.delivered + self.dropped + self.merged + self.withdrawn
+
+    def require_even(self) -> None:
+        if not self.is_even:
+            raise extract_does_not_fit(
+                f"the rows do not balance: {self.read:,} read + {self.added:,} added, but {self.delivered:,}"
+                f" delivered + {self.dropped:,} dropped + {self.merged:,} merged + {self.withdrawn:,} withdrawn",
+                "Nothing is delivered. This is a fault of Mangler: please report it with the recipe.",
+            )
+
+
+@dataclass
+class Summary:
+    """The account of one extract's run."""
+
+    recipe: str
+    title: str
+    extract: str
+    output: str = ""
+    aside: str = ""
+    """The file of rows set aside; empty when there is none."""
+    found_out: dict[str, str] = field(default_factory=dict)
+    columns: list[str] = field(default_factory=list)
+    steps: list[StepLine] = field(default_factory=list)
+    balance: Balance = field(default_factory=Balance)
+    aside_examples: list[AsideRow] = field(default_factory=list)
+    warnings: list[str] = field(default_factory=list)
+    seconds: float = 0.0
+    rehearsal: bool = False
+
+    def note_aside(self, rows: list[AsideRow]) -> None:
+        self.balance.set_aside += len(rows)
+        self.balance.withdrawn += len(rows)
+        self.aside_examples += rows[: MOST_REASONS - len(self.aside_examples)]
+
+    def to_json(self) -> dict[str, Any]:
+        """The documented shape of `--json`, one extract of it."""
+        return {
+            "extract": self.extract,
+            "delivered": not self.rehearsal,
+            "output": self.output or None,
+            "aside": self.aside or None,
+            "found_out": self.found_out,
+            "columns": self.columns,
+            "steps": [
+                {
+                    "line": step.line,
+                    "step": step.text,
+                    **{key: value for key, value in asdict(step.tally).items() if key in COUNTS},
+                    "seconds": round(step.seconds, 6),
+                    "remarks": step.remarks,
+                }
+                for step in self.steps
+            ],
+            "balance": asdict(self.balance),
+            "warnings": self.warnings,
+            "seconds": round(self.seconds, 6),
+        }
+
+
+COUNTS = (
+    "rows_in",
+    "rows_out",
+    "cells_changed",
+    "nulls_made",
+    "nulls_filled",
+    "cells_emptied",
+    "empties_left",
+)
+
+
+def refusal_to_json(extract: str, refusal: Refusal) -> dict[str, Any]:
+    """An extract that was refused, in the shape of `--json`."""
+    return {"extract": extract, "delivered": False, "mistakes": mistakes_to_json(refusal)}
+
+
+def mistakes_to_json(refusal: Refusal) -> list[dict[str, Any]]:
+    return [
+        {
+            "message": mistake.message,
+            "advice": mistake.advice or None,
+            "recipe": mistake.place.source.name if mistake.place else None,
+            "line": mistake.place.line if mistake.place else None,
+            "column": mistake.place.column if mistake.place else None,
+        }
+        for mistake in refusal.mistakes
+    ]

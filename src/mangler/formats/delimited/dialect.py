@@ -1,0 +1,65 @@
+"""How an extract spells its table: delimiter, quote, line end; found out where the recipe does not say."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from mangler.formats.delimited.records import find_quotes, line_ends, split_record
+
+CANDIDATES = (",", ";", "\t", "|", "\x1f", "¦", "^", "~", ":")
+SAMPLE_RECORDS = 60
+NAMES_OF_DELIMITERS = {"\t": "tab", " ": "space", "\x1f": "unit separator (1F)"}
+
+
+@dataclass(frozen=True)
+class Dialect:
+    """`delimiter` and `quote` are one character; `line_end` is LF or CRLF."""
+
+    delimiter: str
+    quote: str
+    line_end: str
+    byte_order_mark: bool
+    ends_with_line_end: bool = True
+
+
+def name_of(delimiter: str) -> str:
+    """A delimiter as a message shows it."""
+    return NAMES_OF_DELIMITERS.get(delimiter, f'"{delimiter}"')
+
+
+def find_delimiter(sample: bytes, quote: str, complete: bool) -> str | None:
+    """The delimiter under which most of the first records have as many fields as the first one.
+
+    `sample` starts at the header; its last record is left out unless the sample is `complete`. None when no
+    delimiter splits the header.
+    """
+    best, best_score = None, (0.0, 0)
+    for candidate in CANDIDATES:
+        counts = [len(fields) for fields in sample_records(sample, candidate, quote, complete)]
+        if not counts or counts[0] < 2:
+            continue
+        agreeing = sum(count == counts[0] for count in counts) / len(counts)
+        score = (round(agreeing, 1), counts[0])
+        if score > best_score:
+            best, best_score = candidate, score
+    return best
+
+
+def sample_records(sample: bytes, delimiter: str, quote: str, complete: bool) -> list[list[bytes]]:
+    """The fields of the first records of a sample."""
+    separator, mark = delimiter.encode(), ord(quote)
+    data = np.frombuffer(sample, np.uint8)
+    ends = line_ends(data, find_quotes(data, separator, mark)).tolist()
+    if complete and (not ends or ends[-1] != len(sample) - 1):
+        ends.append(len(sample))
+    records, start = [], 0
+    for end in ends:
+        record = sample[start:end].removesuffix(b"\r")
+        start = end + 1
+        if record:
+            records.append(split_record(record, separator, mark))
+        if len(records) == SAMPLE_RECORDS:
+            break
+    return records

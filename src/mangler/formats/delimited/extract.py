@@ -1,0 +1,329 @@
+"""Opens delimited text: finds out its dialect, reads its header, and gives its blocks."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import cast
+
+import numpy as np
+
+from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, ByteStream, Cutter
+from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
+from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
+from mangler.formats.delimited.records import field_text, find_quotes, line_ends, split_record
+from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
+from mangler.table.settings import ReadSettings
+
+SAMPLE_SIZE = 1 << 18
+MAGIC = {
+    b"PK\x03\x04": "a spreadsheet or zip archive",
+    b"\x1f\x8b": "compressed with gzip",
+    b"BZh": "compressed with bzip2",
+    b"\xfd7zXZ": "compressed with xz",
+    b"\x28\xb5\x2f\xfd": "compressed with zstd",
+    b"PAR1": "a Parquet file",
+    b"ARROW1": "an Arrow file",
+    b"%PDF": "a PDF",
+    b"SQLite format 3": "an SQLite database",
+    b"\xd0\xcf\x11\xe0": "an old spreadsheet",
+    b"\xff\xfe": "text in UTF-16",
+    b"\xfe\xff": "text in UTF-16",
+}
+
+
+@dataclass
+class Extract:
+    """An opened extract: its columns are known, its rows are not read yet."""
+
+    name: str
+    names: tuple[str, ...]
+    dialect: Dialect
+    size: int | None
+    """Bytes of the whole file; None where that cannot be known."""
+    found_out: dict[str, str]
+    """What the recipe did not say, in words for the summary."""
+    parser: Parser
+    cutter: Cutter
+    hint: str
+    """What may be wrong with the way the header was read; empty when nothing seems so."""
+    from_aside: bool
+    stream: ByteStream
+
+    def blocks(self) -> Iterator[Block]:
+        return self.cutter.blocks()
+
+    @property
+    def ends_with_line_end(self) -> bool:
+        """Known once all blocks are read."""
+        return self.cutter.ends_with_line_end
+
+    def close(self) -> None:
+        if self.stream is not sys.stdin.buffer:
+            self.stream.close()
+
+
+def open_extract(path: str, settings: ReadSettings, block_size: int = BLOCK_SIZE) -> Extract:
+    """Opens the file at `path`, `-` for standard input, up to the end of its header."""
+    name = "(standard input)" if path == "-" else path
+    stream, size = _open(path)
+    try:
+        return _read_head(stream, name, size, settings, block_size)
+    except BaseException:
+        if stream is not sys.stdin.buffer:
+            stream.close()
+        raise
+
+
+def _open(path: str) -> tuple[ByteStream, int | None]:
+    if path == "-":
+        return cast(ByteStream, sys.stdin.buffer), None
+    file = Path(path)
+    try:
+        if file.is_dir():
+            raise file_trouble(f"{path} is a folder", f"Name the files in it: {path.rstrip('/')}/*.csv")
+        stream = file.open("rb", buffering=0)
+        return cast(ByteStream, stream), (file.stat().st_size if file.is_file() else None)
+    except FileNotFoundError:
+        raise file_trouble(f"{path} does not exist", _like_named(file)) from None
+    except OSError as error:
+        raise file_trouble(f"{path} cannot be opened: {error.strerror}") from None
+
+
+def _like_named(file: Path) -> str:
+    from mangler.language.mistake import nearest
+
+    try:
+        close = nearest(file.name, (other.name for other in file.parent.iterdir()))
+    except OSError:
+        return f"The folder {file.parent} does not exist either."
+    return f"Nearest in its folder: {close[0]}." if close else ""
+
+
+def _read_head(
+    stream: ByteStream, name: str, size: int | None, settings: ReadSettings, block_size: int
+) -> Extract:
+    head = _Head(stream, name)
+    head.fill(SAMPLE_SIZE)
+    if not head.content:
+        raise file_trouble(f"{name} is empty", "It has not even a header; was it written to its end?")
+    for magic, kind in MAGIC.items():
+        if head.content.startswith(magic):
+            raise file_trouble(
+                f"{name} is {kind}, not delimited text", "Export it as delimited text in UTF-8."
+            )
+    if b"\0" in head.content:
+        raise file_trouble(f"{name} is binary: it holds NUL bytes", "Export it as delimited text in UTF-8.")
+    mark = head.content.startswith(BYTE_ORDER_MARK)
+    start = len(BYTE_ORDER_MARK) if mark else 0
+    from_aside = _is_aside(head.content[start:])
+    if from_aside:
+        settings = replace(settings, skip=0, header_row=1, called=None, ragged="aside")
+    for _ in range(settings.skip):
+        start = head.line_end(start, "skip") + 1
+    found_out: dict[str, str] = {}
+    delimiter = settings.delimiter
+    sample = _from_header_line(head.content[start:], settings.header_row)
+    if delimiter is None:
+        delimiter = find_delimiter(sample, settings.quote, head.ended)
+        if delimiter is None:
+            delimiter = ","
+            found_out["delimiter"] = "none found: one column"
+        else:
+            found_out["delimiter"] = name_of(delimiter)
+    if settings.header_row:
+        header, start, line_end = _header(head, start, settings, delimiter)
+        fields = split_record(header, delimiter.encode(), ord(settings.quote))
+    else:
+        fields, line_end = _first_fields(head, start, settings, delimiter)
+    if from_aside:
+        fields = fields[len(ASIDE_COLUMNS) :]
+    found_out["line ends"] = "CRLF" if line_end == "\r\n" else "LF"
+    found_out["encoding"] = "UTF-8 with byte order mark" if mark else "UTF-8"
+    names = _names(fields, settings, name)
+    dialect = Dialect(delimiter, settings.quote, line_end, mark)
+    rest = head.content[start:]
+    first_line = head.content[:start].count(b"\n") + 1
+    cutter = Cutter(
+        stream,
+        rest,
+        delimiter.encode(),
+        ord(settings.quote),
+        one_column=len(names) + len(ASIDE_COLUMNS) * from_aside == 1,
+        first_line=first_line,
+        bytes_before=start,
+        name=name,
+        block_size=block_size,
+    )
+    parser = Parser(names, dialect, settings.nulls, settings.ragged == "pad", name, from_aside)
+    hint = _hint(sample, head.ended, settings, names)
+    return Extract(name, names, dialect, size, found_out, parser, cutter, hint, from_aside, stream)
+
+
+class _Head:
+    """The first bytes of a stream, as many as the header takes."""
+
+    def __init__(self, stream: ByteStream, name: str) -> None:
+        self.stream, self.name = stream, name
+        self.content = b""
+        self.ended = False
+
+    def fill(self, size: int) -> None:
+        """Reads on until there are `size` bytes or the stream ends."""
+        pieces, have = [self.content], len(self.content)
+        while have < size and not self.ended:
+            try:
+                piece = self.stream.read(size - have)
+            except OSError as error:
+                raise file_trouble(f"{self.name} cannot be read: {error.strerror}") from None
+            if not piece:
+                self.ended = True
+            else:
+                pieces.append(piece)
+                have += len(piece)
+        self.content = b"".join(pieces)
+
+    def line_end(self, start: int, what: str) -> int:
+        """Where the physical line that starts here ends."""
+        while (at := self.content.find(b"\n", start)) < 0:
+            if self.ended or len(self.content) > LARGEST_ROW:
+                raise extract_does_not_fit(
+                    f"{self.name} has fewer lines than {what} passes over", "Lower the number in read."
+                )
+            self.fill(2 * len(self.content))
+        return at
+
+    def records(self, start: int, count: int, delimiter: bytes, quote: int) -> list[tuple[int, int]]:
+        """Start and end of the first `count` records; fewer where the stream has no more."""
+        while True:
+            data = np.frombuffer(self.content, np.uint8)[start:]
+            quotes = find_quotes(data, delimiter, quote)
+            ends = line_ends(data, quotes)
+            if quotes.unclosed >= 0:
+                ends = ends[: np.searchsorted(ends, quotes.unclosed)]
+            bounds, here = [], start
+            for end in (ends + start).tolist():
+                if self.content[here:end].strip(b"\r"):
+                    bounds.append((here, end))
+                here = end + 1
+                if len(bounds) == count:
+                    return bounds
+            if self.ended:
+                if here < len(self.content):
+                    bounds.append((here, len(self.content)))
+                return bounds
+            if len(self.content) > LARGEST_ROW:
+                raise file_trouble(
+                    f"{self.name}: its header is larger than {LARGEST_ROW >> 20} MB",
+                    "No line end comes, or a quote in the header is never closed.",
+                )
+            self.fill(2 * len(self.content))
+
+
+def _header(head: _Head, start: int, settings: ReadSettings, delimiter: str) -> tuple[bytes, int, str]:
+    """The header record, where the rows start, and the line end that closes it."""
+    bounds = head.records(start, settings.header_row, delimiter.encode(), ord(settings.quote))
+    if len(bounds) < settings.header_row:
+        raise extract_does_not_fit(
+            f"{head.name} has {len(bounds)} rows, and its header should be row {settings.header_row}",
+            "Lower the number in read header row.",
+        )
+    begin, end = bounds[-1]
+    header = head.content[begin:end]
+    if b"\n" not in head.content and header.count(b"\r") > 0 and head.ended:
+        raise file_trouble(
+            f"{head.name} ends its lines with CR alone",
+            "Convert its line ends to LF or CRLF before reading it.",
+        )
+    line_end = "\r\n" if header.endswith(b"\r") else "\n"
+    return header.removesuffix(b"\r"), min(end + 1, len(head.content)), line_end
+
+
+def _first_fields(head: _Head, start: int, settings: ReadSettings, delimiter: str) -> tuple[list[bytes], str]:
+    """Without a header, columns are numbered; the first row says how many there are."""
+    bounds = head.records(start, 1, delimiter.encode(), ord(settings.quote))
+    if not bounds:
+        raise file_trouble(f"{head.name} holds no rows", "Without a header, at least one row is needed.")
+    record = head.content[slice(*bounds[0])]
+    count = len(split_record(record.removesuffix(b"\r"), delimiter.encode(), ord(settings.quote)))
+    fields = [f"column_{number}".encode() for number in range(1, count + 1)]
+    return fields, "\r\n" if record.endswith(b"\r") else "\n"
+
+
+def _names(fields: list[bytes], settings: ReadSettings, name: str) -> tuple[str, ...]:
+    """The columns' names, as the header or `called` has them."""
+    try:
+        names = [field_text(field, settings.quote) for field in fields]
+    except UnicodeDecodeError:
+        raise file_trouble(f"{name}: its header is not UTF-8", "Save the extract as UTF-8.") from None
+    if settings.called is not None:
+        if len(settings.called) != len(names):
+            raise extract_does_not_fit(
+                f"{name} has {len(names)} columns, and called names {len(settings.called)}",
+                f"Its header: {', '.join(names)}",
+            )
+        return settings.called
+    empty = [number for number, column in enumerate(names, 1) if not column.strip()]
+    if empty:
+        raise _unusable(name, f"has no name for column {empty[0]}", names)
+    seen: dict[str, int] = {}
+    for number, column in enumerate(names, 1):
+        if column in seen:
+            raise _unusable(name, f'has "{column}" twice, as columns {seen[column]} and {number}', names)
+        seen[column] = number
+    return tuple(names)
+
+
+def _unusable(name: str, what: str, names: list[str]) -> Refusal:
+    """Offers `called` with every column named, ready to be pasted."""
+    from mangler.table.select import spell
+
+    fresh: list[str] = []
+    for number, column in enumerate(names, 1):
+        base = column.strip() or f"column_{number}"
+        unique, count = base, 1
+        while unique in fresh or (unique != column and unique in names):
+            count += 1
+            unique = f"{base}_{count}"
+        fresh.append(unique)
+    called = ", ".join(map(spell, fresh))
+    return extract_does_not_fit(
+        f"the header of {name} {what}",
+        f"Give every column a name in the read statement:\nread called {called}",
+    )
+
+
+def _is_aside(content: bytes) -> bool:
+    """Whether the first columns are those that Mangler puts in front of rows set aside."""
+    after_first = content.removeprefix(ASIDE_COLUMNS[0].encode())
+    for width in (1, 2, 3, 4):  # bytes of a delimiter
+        delimiter = after_first[:width]
+        if content.startswith(b"".join(column.encode() + delimiter for column in ASIDE_COLUMNS)):
+            return True
+    return False
+
+
+def _from_header_line(content: bytes, header_row: int) -> bytes:
+    """The content from the line on which the header is likely to stand, one line a row."""
+    for _ in range(header_row - 1):
+        content = content.lstrip(b"\r\n").partition(b"\n")[2]
+    return content
+
+
+def _hint(sample: bytes, complete: bool, settings: ReadSettings, names: tuple[str, ...]) -> str:
+    """Whether another delimiter than the recipe's fits the file better."""
+    if settings.delimiter is None:
+        return ""
+    other = find_delimiter(sample, settings.quote, complete)
+    if other is None or other == settings.delimiter:
+        return ""
+    width = len(sample_records(sample, other, settings.quote, complete)[0])
+    if width <= len(names):
+        return ""
+    return (
+        f"Split at {name_of(settings.delimiter)}, as the recipe says, the header has"
+        f" {len(names)} {'column' if len(names) == 1 else 'columns'};"
+        f" split at {name_of(other)} it has {width}."
+    )

@@ -1,0 +1,199 @@
+"""Output that appears whole or not at all.
+
+A file is written beside its place under a name of its own, flushed to disk, and renamed. Whatever ends the run
+before that leaves what stood there. A part left by a run that was killed holds no lock any more, and is taken
+away by the next run that writes to the same place.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import os
+import secrets
+import shutil
+import stat
+import sys
+import tempfile
+from pathlib import Path
+from typing import IO, Protocol
+
+from mangler.language.mistake import Refusal, file_trouble
+
+PART_SUFFIX = ".mangler-part"
+COPY_SIZE = 1 << 20
+
+
+class Delivery(Protocol):
+    def write(self, content: bytes | memoryview) -> None: ...
+
+    def commit(self) -> None:
+        """Puts everything written in its place."""
+        ...
+
+    def discard(self) -> None:
+        """Leaves the place as it was. Does nothing after `commit`."""
+        ...
+
+
+class FileDelivery:
+    """Delivery to a regular file, made or replaced."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        # A link is followed: what it points to is replaced, not the link.
+        self._target = Path(os.path.realpath(path))
+        _refuse_unwritable(path, self._target)
+        _take_stale_parts_away(self._target)
+        self._part = self._target.with_name(f".{self._target.name}.{secrets.token_hex(4)}{PART_SUFFIX}")
+        try:
+            mode = stat.S_IMODE(self._target.stat().st_mode) if self._target.exists() else 0o666
+            descriptor = os.open(self._part, os.O_RDWR | os.O_CREAT | os.O_EXCL, mode)
+        except OSError as error:
+            raise _cannot_write(path, error) from None
+        if self._target.exists():
+            os.fchmod(descriptor, mode)
+        fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        self._file: IO[bytes] | None = os.fdopen(descriptor, "wb", buffering=0)
+
+    def write(self, content: bytes | memoryview) -> None:
+        assert self._file is not None
+        _write_all(self._file, content, str(self.path))
+
+    def commit(self) -> None:
+        assert self._file is not None
+        try:
+            os.fsync(self._file.fileno())
+            # Renamed before it is closed, and so unlocked: no other run can take it for a stale part.
+            self._part.replace(self._target)
+            self._file.close()
+            self._file = None
+            _sync_folder(self._target.parent)
+        except OSError as error:
+            self.discard()
+            raise _cannot_write(self.path, error) from None
+
+    def discard(self) -> None:
+        if self._file is not None:
+            with contextlib.suppress(OSError):
+                self._part.unlink()
+            with contextlib.suppress(OSError):
+                self._file.close()
+            self._file = None
+
+
+class StreamDelivery:
+    """Delivery into a pipe or a device: kept in a temporary file, and sent only after success."""
+
+    def __init__(self, name: str, path: Path | None = None) -> None:
+        self.name = name
+        self._path = path
+        try:
+            self._spool: IO[bytes] | None = tempfile.TemporaryFile(prefix="mangler-")  # noqa: SIM115
+        except OSError as error:
+            raise file_trouble(
+                f"no temporary file can be made in {tempfile.gettempdir()}: {error.strerror}",
+                "Let TMPDIR name a folder with room.",
+            ) from None
+
+    def write(self, content: bytes | memoryview) -> None:
+        assert self._spool is not None
+        _write_all(self._spool, content, f"the temporary file in {tempfile.gettempdir()}")
+
+    def commit(self) -> None:
+        assert self._spool is not None
+        self._spool.seek(0)
+        try:
+            if self._path is None:
+                shutil.copyfileobj(self._spool, sys.stdout.buffer, COPY_SIZE)
+                sys.stdout.buffer.flush()
+            else:
+                with self._path.open("wb") as out:
+                    shutil.copyfileobj(self._spool, out, COPY_SIZE)
+        except BrokenPipeError:
+            raise
+        except OSError as error:
+            raise file_trouble(f"{self.name} cannot be written: {error.strerror}") from None
+        finally:
+            self.discard()
+
+    def discard(self) -> None:
+        if self._spool is not None:
+            with contextlib.suppress(OSError):
+                self._spool.close()
+            self._spool = None
+
+
+class NoDelivery:
+    """For a rehearsal: everything is done but the writing."""
+
+    def write(self, content: bytes | memoryview) -> None:
+        pass
+
+    def commit(self) -> None:
+        pass
+
+    def discard(self) -> None:
+        pass
+
+
+def deliver_to(path: Path | None) -> Delivery:
+    """A delivery to a path; to standard output without one."""
+    if path is None:
+        return StreamDelivery("standard output")
+    if path.exists() and not path.is_file() and not path.is_dir():
+        return StreamDelivery(str(path), path)
+    return FileDelivery(path)
+
+
+def _refuse_unwritable(path: Path, target: Path) -> None:
+    folder = target.parent
+    if not folder.is_dir():
+        raise file_trouble(
+            f"{path} cannot be written: the folder {path.parent} does not exist", "Make the folder first."
+        )
+    if target.is_dir():
+        raise file_trouble(f"{path} cannot be written: it is a folder", "Name a file in it.")
+    if target.exists() and not os.access(target, os.W_OK):
+        raise file_trouble(f"{path} cannot be written: it is write-protected")
+
+
+def _take_stale_parts_away(target: Path) -> None:
+    """Parts whose run has ended hold no lock."""
+    try:
+        beside = [entry.name for entry in os.scandir(target.parent) if entry.name.endswith(PART_SUFFIX)]
+    except OSError:
+        return
+    for name in beside:
+        if not name.startswith(f".{target.name}."):
+            continue
+        part = target.with_name(name)
+        with contextlib.suppress(OSError), part.open("rb") as file:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            part.unlink()
+
+
+def _write_all(file: IO[bytes], content: bytes | memoryview, name: str) -> None:
+    rest = memoryview(content)
+    try:
+        while len(rest):
+            rest = rest[file.write(rest) :]
+    except OSError as error:
+        raise _cannot_write(name, error) from None
+
+
+def _cannot_write(path: Path | str, error: OSError) -> Refusal:
+    return file_trouble(
+        f"{path} cannot be written: {(error.strerror or str(error)).lower()}",
+        "What stood there before is unchanged.",
+    )
+
+
+def _sync_folder(folder: Path) -> None:
+    """Makes a rename last through a power cut; not every file system allows it."""
+    with contextlib.suppress(OSError):
+        descriptor = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(descriptor)
+        finally:
+            os.close(descriptor)

@@ -1,0 +1,86 @@
+"""Patterns in RE2, which Arrow carries: matching takes linear time whatever the data."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from functools import cache
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.text_view import Flags, TextArray
+
+SAMPLE = 1024
+META = re.compile(r"([\\.+*?()|\[\]{}^$\-])")
+
+
+def escape(text: str) -> str:
+    """The pattern that matches just this text."""
+    return META.sub(r"\\\1", text).replace("\0", r"\x00")
+
+
+def flags_of(array: Any) -> Flags:
+    """A boolean Arrow array as flags; null counts as off."""
+    if array.null_count:
+        array = pc.fill_null(array, False)
+    flags: Flags = np.asarray(array)
+    return flags
+
+
+def matches(array: TextArray, pattern: str) -> Flags:
+    """Whether the pattern is found in each cell; off for nulls."""
+    return flags_of(pc.match_substring_regex(array, pattern=pattern))
+
+
+def per_distinct(array: TextArray, work: Callable[[TextArray], Flags]) -> Flags:
+    """Work that costs much a cell, done once a distinct value where values recur. Off for nulls."""
+    if len(array) > SAMPLE and len(array.slice(0, SAMPLE).unique()) < SAMPLE // 2:
+        encoded = array.dictionary_encode()
+        codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
+        hits: Flags = np.append(work(encoded.dictionary), False)[codes]
+        return hits
+    return work(array)
+
+
+@cache
+def problem_of(pattern: str) -> str:
+    """What RE2 has against a pattern; empty when it takes it."""
+    try:
+        pc.match_substring_regex(pa.array([""]), pattern=pattern)
+    except pa.ArrowInvalid as error:
+        return str(error).removeprefix("Invalid regular expression: ")
+    return ""
+
+
+PROBES = ("", "a", " a1-", "é\n", ". ,;")
+
+
+@cache
+def matches_empty_text(pattern: str) -> bool:
+    """Whether the pattern can match between two characters: it would be found everywhere."""
+    spans = pc.extract_regex_span(pa.array(PROBES), pattern=f"(?P<all>{pattern})")
+    return any(span is not None and span["all"][1] == 0 for span in spans.to_pylist())
+
+
+@cache
+def group_count(pattern: str) -> int:
+    """How many groups a pattern captures."""
+    count, offset, in_class = 0, 0, False
+    while offset < len(pattern):
+        if pattern[offset] == "\\":
+            offset += 2
+            continue
+        if in_class:
+            in_class = pattern[offset] != "]"
+        elif pattern[offset] == "[":
+            in_class = True
+            offset += 2 if pattern.startswith("[^]", offset) else 1 if pattern.startswith("[]", offset) else 0
+        elif pattern[offset] == "(" and (
+            not pattern.startswith("(?", offset) or pattern.startswith(("(?P<", "(?<"), offset)
+        ):
+            count += 1
+        offset += 1
+    return count

@@ -1,0 +1,168 @@
+"""Columns to lines of delimited text, quoting only the cells that need it.
+
+Arrow's writer joins columns fast but either quotes every text or refuses those that need quotes. So the
+characters that it would refuse are put in as bytes that UTF-8 never holds, and turned back in what it wrote.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+import pyarrow.csv
+
+from mangler.kernels.patterns import flags_of
+from mangler.kernels.text_view import (
+    LARGEST_COLUMN,
+    Flags,
+    TextArray,
+    TextView,
+    TooLargeError,
+    build,
+    cells_at,
+    view,
+)
+
+STAND_INS = {"quote": 0xF8, "delimiter": 0xF9, "\n": 0xFA, "\r": 0xFB, '"': 0xFC}
+WIRE_DELIMITER = "\x1f"
+"""Stands between columns while a delimiter of several bytes is written."""
+
+
+@dataclass(frozen=True)
+class Layout:
+    """How lines are spelled. `delimiter` and `quote` are one character, the quote an ASCII one.
+
+    `nulls` stands for null, without quotes; it holds no quote, delimiter or line break itself.
+    """
+
+    delimiter: str = ","
+    quote: str = '"'
+    line_end: str = "\n"
+    quote_all: bool = False
+    nulls: str = ""
+
+    @property
+    def wire_delimiter(self) -> str:
+        """The one byte that Arrow puts between columns."""
+        return self.delimiter if len(self.delimiter.encode()) == 1 else WIRE_DELIMITER
+
+
+def render(columns: Sequence[TextArray], count: int, layout: Layout) -> bytes | memoryview:
+    """`count` lines, each with its line end. Null and empty text come out different."""
+    if not columns:
+        return layout.line_end.encode() * count
+    if sum(column.nbytes for column in columns) > LARGEST_COLUMN // 3:
+        raise TooLargeError("these rows are too large to be written at once")
+    quoted = [_quote(column, layout) for column in columns]
+    sink = pa.BufferOutputStream()
+    pyarrow.csv.write_csv(
+        pa.RecordBatch.from_arrays(
+            [column for column, _ in quoted], names=list(map(str, range(len(quoted))))
+        ),
+        sink,
+        pyarrow.csv.WriteOptions(
+            include_header=False,
+            delimiter=layout.wire_delimiter,
+            quoting_style="none",
+            eol=layout.line_end,
+            null_string=layout.nulls,
+            batch_size=max(1, count),
+        ),
+    )
+    written = sink.getvalue()
+    stands_in = any(used for _, used in quoted)
+    wide = layout.wire_delimiter != layout.delimiter
+    if not stands_in and not wide:
+        return memoryview(written)
+    lines: bytes = written.to_pybytes()
+    if wide:
+        lines = lines.replace(layout.wire_delimiter.encode(), layout.delimiter.encode())
+    return lines.translate(_turn_back(layout)) if stands_in else lines
+
+
+def quote_text(text: str, layout: Layout) -> str:
+    """One cell as it is written; for headers and the columns that Mangler puts in front."""
+    needs = layout.quote_all or text == "" or text == layout.nulls
+    if needs or any(mark in text for mark in (layout.delimiter, layout.quote, "\n", "\r")):
+        return f"{layout.quote}{text.replace(layout.quote, layout.quote * 2)}{layout.quote}"
+    return text
+
+
+def _turn_back(layout: Layout) -> bytes:
+    table = bytearray(range(256))
+    table[STAND_INS["quote"]] = ord(layout.quote)
+    table[STAND_INS["delimiter"]] = ord(layout.wire_delimiter)
+    table[STAND_INS["\n"]] = 10
+    table[STAND_INS["\r"]] = 13
+    table[STAND_INS['"']] = ord('"')
+    return bytes(table)
+
+
+def _quote(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
+    """The column ready for Arrow's writer, and whether stand-ins were put in."""
+    cells = view(column)
+    special = _special(cells, layout)
+    needs = _cells_needing_quotes(column, cells, special, layout)
+    if needs is None:
+        return column, False
+    return _put_quotes(cells, special, needs, layout), True
+
+
+def _special(cells: TextView, layout: Layout) -> Flags:
+    """Bytes that cannot stand in a cell without quotes, or that Arrow's writer refuses."""
+    data = cells.data
+    flags: Flags = data == ord(layout.wire_delimiter)
+    flags |= data == ord('"')
+    flags |= data == 10
+    flags |= data == 13
+    if layout.quote != '"':
+        flags |= data == ord(layout.quote)
+    return flags
+
+
+def _cells_needing_quotes(column: TextArray, cells: TextView, special: Flags, layout: Layout) -> Flags | None:
+    """The cells to quote; None when there are none and nothing else stands in the writer's way."""
+    if layout.quote_all:
+        return cells.only_valid(np.ones(len(column), np.bool_))
+    empty = cells.only_valid(cells.lengths == 0)
+    any_special = bool(special.any())
+    if not any_special and not empty.any() and not layout.nulls and layout.wire_delimiter == layout.delimiter:
+        return None
+    needs = empty
+    if any_special:
+        at = np.flatnonzero(special)
+        needs[cells_at(cells.offsets, at)] = True
+    if layout.nulls:
+        needs |= flags_of(pc.equal(column, layout.nulls))
+    if layout.wire_delimiter != layout.delimiter:
+        needs |= flags_of(pc.match_substring(column, pattern=layout.delimiter))
+    return cells.only_valid(needs)
+
+
+def _put_quotes(cells: TextView, special: Flags, needs: Flags, layout: Layout) -> TextArray:
+    """Quotes round the cells and doubled inside them, everything special as its stand-in."""
+    data = cells.data.copy()
+    at = np.flatnonzero(special)
+    quote = np.uint8(STAND_INS["quote"])
+    inner = at[data[at] == ord(layout.quote)]
+    for character, stand_in in (
+        (layout.wire_delimiter, STAND_INS["delimiter"]),
+        ("\n", STAND_INS["\n"]),
+        ("\r", STAND_INS["\r"]),
+        ('"', STAND_INS['"']),
+        (layout.quote, STAND_INS["quote"]),
+    ):
+        data[at[data[at] == ord(character)]] = stand_in
+    around = np.flatnonzero(needs)
+    # Bytes under nulls are never written; a quote there gets no second one.
+    if cells.valid is not None:
+        inner = inner[cells.valid[cells_at(cells.offsets, inner)]]
+    extra = np.zeros(len(needs) + 1, np.int64)
+    extra[around + 1] += 2
+    np.add.at(extra, cells_at(cells.offsets, inner) + 1, 1)
+    positions = np.concatenate((cells.starts[around], cells.ends[around], inner))
+    offsets = (cells.offsets + np.cumsum(extra)).astype(np.int32)
+    return build(np.insert(data, positions, quote), offsets, cells.valid)

@@ -1,0 +1,43 @@
+"""What a verb declares about itself, for the parser, the formatter, the reference and completion alike."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from mangler.language.mistake import Mistake
+from mangler.language.statement import Statement
+
+
+@dataclass(frozen=True)
+class Example:
+    """A statement with a table before and after it, in the form of a recipe's `test`."""
+
+    statement: str
+    before: str
+    after: str
+
+
+@dataclass(frozen=True)
+class Declaration:
+    """A verb: its usage line, a sentence on what it does, and one for each clause."""
+
+    name: str
+    usage: str
+    meaning: str
+    clauses: Mapping[str, str] = field(default_factory=dict)
+    examples: tuple[Example, ...] = ()
+    notes: str = ""
+
+
+class Verbs(Protocol):
+    """The verbs that a parser is handed; it knows none itself."""
+
+    def names(self) -> Sequence[str]: ...
+
+    def declaration(self, name: str) -> Declaration: ...
+
+    def check(self, statement: Statement) -> list[Mistake]:
+        """Mistakes in a statement that can be told without any extract."""
+        ...

@@ -1,0 +1,440 @@
+"""Literals: texts, patterns, numbers and names, each with the spelling it had.
+
+Two literals are equal when they mean the same and are spelled the same; where they stand does not count.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from decimal import Decimal
+from typing import Any
+
+from mangler.blanks import BLANK_CLASS, NOT_BLANK_RANGES
+from mangler.language.cursor import Cursor, is_word_start
+from mangler.language.source import Place
+
+LONGEST_PATTERN = 10_000
+ESCAPES = {"n": "\n", "t": "\t", "r": "\r", '"': '"', "\\": "\\", "{": "{", "}": "}"}
+TYPOGRAPHIC_QUOTES = "“”„‟‘’‚«»"
+
+
+@dataclass(frozen=True)
+class Text:
+    value: str
+    place: Place = field(compare=False, repr=False)
+
+
+@dataclass(frozen=True)
+class Hole:
+    """`{expression}` in a text; `{expression?}` puts nothing there where the value is null."""
+
+    expression: Any
+    optional: bool
+
+
+@dataclass(frozen=True)
+class Template:
+    """A text with holes: plain stretches and holes in turn."""
+
+    parts: tuple[str | Hole, ...]
+    place: Place = field(compare=False, repr=False)
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """`/body/flags` as written; `re2` is the same pattern in RE2's syntax."""
+
+    body: str
+    flags: str
+    place: Place = field(compare=False, repr=False)
+
+    @property
+    def re2(self) -> str:
+        translated = _to_re2(self.body)
+        return f"(?{self.flags}){translated}" if self.flags else translated
+
+
+@dataclass(frozen=True)
+class Number:
+    """An integer, or an exact decimal where the spelling has a point."""
+
+    value: int | Decimal
+    place: Place = field(compare=False, repr=False)
+
+
+@dataclass(frozen=True)
+class Truth:
+    """`true`, `false`, or `null` (value None)."""
+
+    value: bool | None
+    place: Place = field(compare=False, repr=False)
+
+
+@dataclass(frozen=True)
+class Name:
+    """The name of a column. `after_comma` tells messages that a clause may have been meant."""
+
+    value: str
+    place: Place = field(compare=False, repr=False)
+    after_comma: bool = field(default=False, compare=False)
+
+
+# Texts
+
+
+def starts_text(cursor: Cursor) -> bool:
+    character = cursor.peek()
+    return character in ('"', "'") if character else False
+
+
+def read_text(cursor: Cursor) -> Text:
+    """A text without holes, in either kind of quotes."""
+    template = read_template(cursor, None)
+    if isinstance(template, Text):
+        return template
+    raise AssertionError("a text read without holes is plain")
+
+
+def read_template(cursor: Cursor, read_hole: Callable[[Cursor], Any] | None) -> Text | Template:
+    """A text in either kind of quotes. `read_hole` reads the expression of a hole; without it a hole is an error."""
+    quote = cursor.peek()
+    if quote and quote in TYPOGRAPHIC_QUOTES:
+        raise cursor.mistake(
+            f"{quote} is a typographic quote", "Texts stand in straight quotes: \"…\" or '…'."
+        )
+    if quote not in ('"', "'") or not quote:
+        raise cursor.mistake(
+            f"a text is expected here, found {cursor.found()}", "Texts stand in quotes: \"…\" or '…'."
+        )
+    return _read_raw(cursor) if quote == "'" else _read_escaped(cursor, read_hole)
+
+
+def _read_raw(cursor: Cursor) -> Text:
+    text, start = cursor.source.text, cursor.offset
+    value, offset = [], start + 1
+    while True:
+        character = text[offset] if offset < cursor.end else "\n"
+        if character == "\n":
+            raise _unclosed(cursor, start, "'")
+        if character == "'":
+            if text.startswith("''", offset):
+                value.append("'")
+                offset += 2
+                continue
+            break
+        value.append(character)
+        offset += 1
+    cursor.take(offset + 1 - start)
+    return Text("".join(value), cursor.place(start))
+
+
+def _read_escaped(cursor: Cursor, read_hole: Callable[[Cursor], Any] | None) -> Text | Template:
+    text, start = cursor.source.text, cursor.offset
+    parts: list[str | Hole] = []
+    plain: list[str] = []
+    offset = start + 1
+    while True:
+        character = text[offset] if offset < cursor.end else "\n"
+        if character == "\n":
+            raise _unclosed(cursor, start, '"')
+        if character == '"':
+            break
+        if character == "\\":
+            value, offset = _read_escape(cursor, offset)
+            plain.append(value)
+        elif character == "{":
+            if read_hole is None:
+                raise cursor.mistake(
+                    "a plain text is asked for here, and { opens a hole",
+                    "Write the text in single quotes, where { is an ordinary character, or write \\{.",
+                    cursor.place(offset, offset + 1),
+                )
+            hole, offset = _read_hole(cursor, start, offset, read_hole)
+            parts += ["".join(plain)] if plain else []
+            plain = []
+            parts.append(hole)
+        else:
+            plain.append(character)
+            offset += 1
+    cursor.take(offset + 1 - start)
+    place = cursor.place(start)
+    if not parts:
+        return Text("".join(plain), place)
+    return Template((*parts, *(["".join(plain)] if plain else [])), place)
+
+
+def _read_hole(
+    cursor: Cursor, start: int, offset: int, read_hole: Callable[[Cursor], Any]
+) -> tuple[Hole, int]:
+    line_end = cursor.source.text.find("\n", offset, cursor.end)
+    inner = Cursor(cursor.source, offset + 1, cursor.end if line_end < 0 else line_end)
+    expression = read_hole(inner)
+    optional = inner.take_mark("?")
+    if not inner.take_mark("}"):
+        raise inner.mistake(
+            f"the hole is not closed: }} is expected, found {inner.found()}",
+            "A hole holds one expression: {name}. For the character itself write \\{.",
+            inner.next_place() if not inner.at_end() else inner.place(start, start + 1),
+        )
+    return Hole(expression, optional), inner.offset
+
+
+def _read_escape(cursor: Cursor, offset: int) -> tuple[str, int]:
+    text = cursor.source.text
+    following = text[offset + 1 : offset + 2]
+    if following in ESCAPES and following:
+        return ESCAPES[following], offset + 2
+    if text.startswith("u{", offset + 1):
+        close = text.find("}", offset, cursor.end)
+        digits = text[offset + 3 : close] if close > 0 else ""
+        if (
+            1 <= len(digits) <= 6
+            and all(c in "0123456789abcdefABCDEF" for c in digits)
+            and not 0xD800 <= int(digits, 16) <= 0xDFFF
+            and int(digits, 16) <= 0x10FFFF
+        ):
+            return chr(int(digits, 16)), close + 1
+        raise cursor.mistake(
+            "\\u{…} needs the hexadecimal number of a character",
+            "For a no-break space, write \\u{00A0}.",
+            cursor.place(offset, close + 1 if 0 < close < offset + 12 else offset + 2),
+        )
+    raise cursor.mistake(
+        f'"\\{following.strip()}" is not an escape',
+        'Known are \\n \\t \\r \\" \\\\ \\{ \\u{00A0}. A backslash itself is \\\\; in single quotes it needs nothing.',
+        cursor.place(offset, offset + 2),
+    )
+
+
+def _unclosed(cursor: Cursor, start: int, quote: str) -> Exception:
+    text = cursor.source.text
+    line_end = text.find("\n", start, cursor.end)
+    line_end = cursor.end if line_end < 0 else line_end
+    advice = f"Close it with {quote}; a text ends on its line."
+    advice += " A line break inside is written \\n." if quote == '"' else " A quote inside is doubled: ''."
+    return cursor.mistake("this text is not closed", advice, cursor.place(start, max(start + 1, line_end)))
+
+
+# Patterns
+
+
+def read_pattern(cursor: Cursor) -> Pattern:
+    """`/…/` with flags `i`, `s`, `m`. What RE2 does not know is refused here, by name."""
+    text, start = cursor.source.text, cursor.offset
+    offset = start + 1
+    while offset < cursor.end and text[offset] not in "/\n":
+        offset += 2 if text[offset] == "\\" and text[offset + 1 : offset + 2] != "\n" else 1
+    if offset >= cursor.end or text[offset] == "\n":
+        raise cursor.mistake(
+            "this pattern is not closed",
+            "Close it with /; a slash inside is written \\/.",
+            cursor.place(start, min(offset, cursor.end)),
+        )
+    body = text[start + 1 : offset]
+    flags_end = offset + 1
+    while flags_end < cursor.end and text[flags_end].isalpha():
+        flags_end += 1
+    flags = text[offset + 1 : flags_end]
+    cursor.take(flags_end - start)
+    place = cursor.place(start)
+    unknown = sorted(set(flags) - set("ism"))
+    if unknown or len(set(flags)) < len(flags):
+        raise cursor.mistake(
+            f'"{flags}" is not a set of flags',
+            "Flags are i (any letter case), s (. matches line breaks too), m (^ and $ match at lines).",
+            cursor.place(offset + 1, flags_end),
+        )
+    if not body:
+        raise cursor.mistake("this pattern is empty", "Write what is looked for between the slashes.", place)
+    if len(body) > LONGEST_PATTERN:
+        raise cursor.mistake(
+            f"this pattern has {len(body):,} characters; at most {LONGEST_PATTERN:,} are taken",
+            "Long lists of texts are written as texts, not as one pattern.",
+            place,
+        )
+    _refuse_what_re2_lacks(cursor, body, start + 1)
+    return Pattern(body, flags, place)
+
+
+LACKING = {
+    "(?=": "look-ahead",
+    "(?!": "look-ahead",
+    "(?<=": "look-behind",
+    "(?<!": "look-behind",
+    "(?>": "an atomic group",
+    "(?(": "a conditional group",
+}
+
+
+def _refuse_what_re2_lacks(cursor: Cursor, body: str, body_start: int) -> None:
+    offset, in_class = 0, False
+    while offset < len(body):
+        if body[offset] == "\\":
+            following = body[offset + 1 : offset + 2]
+            if following.isdigit() and following != "0" and not in_class:
+                raise cursor.mistake(
+                    f"\\{following} is a back-reference, which patterns do not have",
+                    "Matching takes linear time whatever the data, so a pattern cannot refer to its own groups.",
+                    cursor.place(body_start + offset, body_start + offset + 2),
+                )
+            offset += 2
+            continue
+        if in_class:
+            in_class = body[offset] != "]"
+        elif body[offset] == "[":
+            in_class = True
+            offset += 2 if body.startswith("[^]", offset) else 1 if body.startswith("[]", offset) else 0
+        else:
+            for lacking, name in LACKING.items():
+                if body.startswith(lacking, offset):
+                    raise cursor.mistake(
+                        f"{lacking}…) is {name}, which patterns do not have",
+                        "Matching takes linear time whatever the data. Match the text around it in groups"
+                        " and put those back with \\1, \\2.",
+                        cursor.place(body_start + offset, body_start + offset + len(lacking)),
+                    )
+        offset += 1
+
+
+def _to_re2(body: str) -> str:
+    """`\\/` is a slash; `\\s` is white space as the recipe language means it, also inside a class."""
+    out, offset, in_class = [], 0, False
+    while offset < len(body):
+        character = body[offset]
+        if character == "\\":
+            escaped = body[offset : offset + 2]
+            if escaped == "\\/":
+                escaped = "/"
+            elif escaped == "\\s":
+                escaped = BLANK_CLASS if in_class else f"[{BLANK_CLASS}]"
+            elif escaped == "\\S":
+                escaped = NOT_BLANK_RANGES if in_class else f"[^{BLANK_CLASS}]"
+            out.append(escaped)
+            offset += 2
+            continue
+        if in_class:
+            in_class = character != "]"
+        elif character == "[":
+            in_class = True
+            # A closing bracket directly after the opening one is a member of the class.
+            for opening in ("[^]", "[]"):
+                if body.startswith(opening, offset):
+                    out.append(opening)
+                    offset += len(opening)
+                    break
+            else:
+                out.append(character)
+                offset += 1
+            continue
+        out.append(character)
+        offset += 1
+    return "".join(out)
+
+
+# Numbers and names
+
+
+def starts_number(cursor: Cursor) -> bool:
+    character = cursor.peek()
+    following = cursor.source.text[cursor.offset + 1 : cursor.offset + 2]
+    return bool(character) and (
+        character in "0123456789" or (character == "-" and following != "" and following in "0123456789")
+    )
+
+
+def read_number(cursor: Cursor) -> Number:
+    if not starts_number(cursor):
+        raise cursor.mistake(
+            f"a number is expected here, found {cursor.found()}", "Numbers are written 12, 1_000, 0.5 or -3."
+        )
+    text, start = cursor.source.text, cursor.offset
+    offset = start + 1
+    while offset < cursor.end and (text[offset] in "0123456789_"):
+        offset += 1
+    if text[offset : offset + 1] == "." and text[offset + 1 : offset + 2] in tuple("0123456789"):
+        offset += 1
+        while offset < cursor.end and text[offset] in "0123456789_":
+            offset += 1
+    spelling = text[start:offset]
+    if offset < cursor.end and is_word_start(text[offset]):
+        raise cursor.mistake(
+            f'"{spelling}{text[offset]}" is neither a number nor a name',
+            "A column whose name starts with a digit stands in square brackets: [2nd firing].",
+            cursor.place(start, offset + 1),
+        )
+    cursor.take(offset - start)
+    digits = spelling.replace("_", "")
+    if len(digits) > 40:
+        raise cursor.mistake("this number is too long", "At most 40 digits are taken.", cursor.place(start))
+    return Number(Decimal(digits) if "." in digits else int(digits), cursor.place(start))
+
+
+def read_whole_number(cursor: Cursor) -> Number:
+    """A whole number, 0 or more."""
+    number = read_number(cursor)
+    if not isinstance(number.value, int) or number.value < 0:
+        raise cursor.mistake(
+            "a whole number is expected here", "Write 0, 1, 2 and so on, without a point.", number.place
+        )
+    return number
+
+
+def read_name(cursor: Cursor, after_comma: bool = False) -> Name:
+    """A bare name, or any name in square brackets."""
+    word = cursor.peek_word()
+    if word:
+        start = cursor.offset
+        cursor.take(len(word))
+        return Name(word, cursor.place(start), after_comma)
+    if cursor.peek() == "[":
+        return _read_bracketed(cursor, after_comma)
+    if starts_text(cursor):
+        text = read_text(cursor)
+        raise cursor.mistake(
+            "a column name is expected here, found a text",
+            f"A name with other characters than letters, digits and _ stands in square brackets: [{text.value}].",
+            text.place,
+        )
+    raise cursor.mistake(
+        f"a column name is expected here, found {cursor.found()}",
+        "A name with other characters than letters, digits and _ stands in square brackets: [Fired at?].",
+    )
+
+
+def _read_bracketed(cursor: Cursor, after_comma: bool) -> Name:
+    text, start = cursor.source.text, cursor.offset
+    if text.startswith('["', start):
+        inner = Cursor(cursor.source, start + 1, cursor.end)
+        value = read_text(inner).value
+        if not inner.take_mark("]"):
+            raise inner.mistake(
+                "this name is not closed",
+                'Write ["…"], with the bracket after the quote.',
+                inner.place(start),
+            )
+        cursor.take(inner.offset - start)
+        return Name(value, cursor.place(start), after_comma)
+    characters, offset = [], start + 1
+    while True:
+        character = text[offset] if offset < cursor.end else "\n"
+        if character == "\n":
+            raise cursor.mistake(
+                "this name is not closed",
+                "Close it with ]; a ] inside is doubled, and a name ends on its line.",
+                cursor.place(start, min(offset, cursor.end)),
+            )
+        if character == "]":
+            if not text.startswith("]]", offset):
+                break
+            offset += 1
+        characters.append(character)
+        offset += 1
+    if not characters:
+        raise cursor.mistake(
+            "this name is empty",
+            "A column without a name is given one with called, in the read statement.",
+            cursor.place(start, offset + 1),
+        )
+    cursor.take(offset + 1 - start)
+    return Name("".join(characters), cursor.place(start), after_comma)

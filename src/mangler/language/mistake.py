@@ -1,0 +1,116 @@
+"""What is refused, and why: the one form of every error that a user meets.
+
+A mistake says what is wrong, where, and what to do. A refusal carries one or more of them and the exit
+code; it is the only exception that Mangler's core raises on a user's account.
+"""
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import IntEnum
+
+from mangler.language.source import Place
+
+
+class ExitCode(IntEnum):
+    DONE = 0
+    ANSWER_IS_NO = 1
+    WRONG_FOR_ANY_EXTRACT = 2
+    FILE_TROUBLE = 3
+    INTERRUPTED = 130
+
+
+@dataclass(frozen=True)
+class Mistake:
+    """`message` says what is wrong, `advice` what to do about it, `place` where in a recipe it stands."""
+
+    message: str
+    advice: str = ""
+    place: Place | None = None
+
+
+class Refusal(Exception):  # noqa: N818
+    """The work is refused, or has failed, for these mistakes."""
+
+    def __init__(self, mistakes: Iterable[Mistake], code: ExitCode) -> None:
+        self.mistakes: tuple[Mistake, ...] = tuple(mistakes)
+        self.code = code
+        super().__init__("\n\n".join(describe(mistake) for mistake in self.mistakes))
+
+
+def wrong_recipe(message: str, advice: str = "", place: Place | None = None) -> Refusal:
+    """A mistake that is there whatever the extract holds."""
+    return Refusal([Mistake(message, advice, place)], ExitCode.WRONG_FOR_ANY_EXTRACT)
+
+
+def extract_does_not_fit(message: str, advice: str = "", place: Place | None = None) -> Refusal:
+    """The recipe may be right; this extract is not what it was written for."""
+    return Refusal([Mistake(message, advice, place)], ExitCode.ANSWER_IS_NO)
+
+
+def file_trouble(message: str, advice: str = "") -> Refusal:
+    """A file cannot be opened, decoded, parsed or written."""
+    return Refusal([Mistake(message, advice)], ExitCode.FILE_TROUBLE)
+
+
+def describe(mistake: Mistake) -> str:
+    """The mistake as it is shown: where and what, the quoted line with a mark under it, the way out."""
+    lines = []
+    place = mistake.place
+    if place is None:
+        lines.append(mistake.message)
+    else:
+        line, column = place.source.locate(place.start)
+        lines.append(f"{place.source.name}, line {line}, column {column}: {mistake.message}")
+        quoted, mark = quote_line(place)
+        lines += [f"    {quoted}", f"    {mark}"]
+    if mistake.advice:
+        lines += [f"  {part}" for part in mistake.advice.split("\n")]
+    return "\n".join(lines)
+
+
+LONGEST_QUOTED_LINE = 96
+
+
+def quote_line(place: Place) -> tuple[str, str]:
+    """The line of a place, tabs as spaces and cut to what a screen holds, and the mark that goes under it."""
+    line, column = place.source.locate(place.start)
+    text = "".join(c if c.isprintable() else " " for c in place.source.line_text(line))
+    start = column - 1
+    length = max(1, min(place.end - place.start, len(text) - start))
+    if len(text) > LONGEST_QUOTED_LINE:
+        cut = max(0, min(start - 20, len(text) - LONGEST_QUOTED_LINE))
+        text = text[cut : cut + LONGEST_QUOTED_LINE]
+        start -= cut
+        length = min(length, max(1, len(text) - start))
+        if cut:
+            text, start = "…" + text, start + 1
+    padding = sum(_screen_width(c) for c in text[:start])
+    width = sum(_screen_width(c) for c in text[start : start + length])
+    return text, " " * padding + "^" * max(1, width)
+
+
+def nearest(word: str, choices: Iterable[str], count: int = 1) -> list[str]:
+    """The choices that a hurried writer of `word` may have meant, most likely first."""
+    import difflib
+
+    by_folded: dict[str, str] = {}
+    for choice in choices:
+        by_folded.setdefault(choice.casefold(), choice)
+    close = difflib.get_close_matches(word.casefold(), list(by_folded), n=count, cutoff=0.6)
+    return [by_folded[folded] for folded in close]
+
+
+def enumerate_names(names: Sequence[str], most: int = 5) -> str:
+    """`kiln, studio, potter and 7 more`."""
+    if len(names) <= most + 1:
+        return ", ".join(names)
+    return f"{', '.join(names[:most])} and {len(names) - most} more"
+
+
+def _screen_width(character: str) -> int:
+    if unicodedata.combining(character):
+        return 0
+    return 2 if unicodedata.east_asian_width(character) in "WF" else 1

@@ -1,0 +1,201 @@
+"""Reads a whole recipe: cuts it into statements, reads each on its own, and collects every mistake."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TypeAlias
+
+from mangler.language.cursor import Cursor
+from mangler.language.declaration import Verbs
+from mangler.language.habits import unknown_verb
+from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble
+from mangler.language.source import Place, Source
+from mangler.language.statement import Statement
+from mangler.language.usage import parse_usage
+from mangler.language.walk import walk
+
+LANGUAGE_VERSION = 1
+ONCE = ("mangler", "read", "write")
+
+
+@dataclass(frozen=True)
+class Comments:
+    """Comment lines that start in the first column, switched-off statements among them."""
+
+    lines: tuple[str, ...]
+    blank_before: bool
+
+
+@dataclass(frozen=True)
+class Step:
+    statement: Statement
+    blank_before: bool
+
+
+Item: TypeAlias = Comments | Step
+
+
+@dataclass(frozen=True)
+class ParsedRecipe:
+    """A recipe without mistakes, as far as they can be told without an extract."""
+
+    source: Source
+    items: tuple[Item, ...]
+
+    @property
+    def statements(self) -> tuple[Statement, ...]:
+        return tuple(item.statement for item in self.items if isinstance(item, Step))
+
+    def only(self, verb: str) -> Statement | None:
+        """The statement of a verb that stands at most once."""
+        return next((statement for statement in self.statements if statement.verb == verb), None)
+
+
+def load_source(path: Path) -> Source:
+    """The text of a recipe file, which is UTF-8."""
+    try:
+        content = path.read_bytes()
+    except OSError as error:
+        raise file_trouble(f"the recipe {path} cannot be read: {error.strerror}") from None
+    try:
+        return Source(str(path), content.decode("utf-8"))
+    except UnicodeDecodeError as error:
+        line = content.count(b"\n", 0, error.start) + 1
+        raise file_trouble(
+            f"the recipe {path} is not UTF-8: line {line} holds the byte {content[error.start]:#04x}",
+            "Save it as UTF-8.",
+        ) from None
+
+
+def parse_recipe(source: Source, verbs: Verbs) -> ParsedRecipe:
+    """Reads a recipe. All its mistakes are raised together, in the order of the text."""
+    items: list[Item] = []
+    mistakes: list[Mistake] = []
+    for chunk in cut(source):
+        if chunk.kind == "comment":
+            lines = tuple(line.rstrip() for line in chunk.text(source).split("\n"))
+            items.append(Comments(lines, chunk.blank_before))
+        elif chunk.kind == "stray":
+            mistakes.append(_stray(source, chunk))
+        else:
+            try:
+                statement = read_statement(Cursor(source, chunk.start, chunk.end), verbs)
+                mistakes += verbs.check(statement)
+                items.append(Step(statement, chunk.blank_before))
+            except Refusal as refusal:
+                mistakes += refusal.mistakes
+                items.append(Comments((), False))  # keeps the place of a statement that failed
+    recipe = ParsedRecipe(source, tuple(items))
+    mistakes += _frame_mistakes(recipe, failed=bool(mistakes))
+    if mistakes:
+        mistakes.sort(key=lambda mistake: mistake.place.start if mistake.place else 0)
+        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
+    return recipe
+
+
+def read_statement(cursor: Cursor, verbs: Verbs) -> Statement:
+    """Reads the one statement that the cursor holds."""
+    names = verbs.names()
+    for name in sorted(names, key=lambda name: -len(name)):
+        mark = cursor.mark()
+        come = cursor.take_word(*name.split())
+        cursor.rewind(mark)
+        if come:
+            return walk(cursor, name, parse_usage(name, verbs.declaration(name).usage))
+    message, advice = unknown_verb(cursor, names, lambda name: verbs.declaration(name).usage)
+    raise cursor.mistake(message, advice)
+
+
+# Cutting
+
+
+@dataclass(frozen=True)
+class Chunk:
+    """A statement, a run of comment lines, or indented lines that belong to nothing."""
+
+    kind: str
+    start: int
+    end: int
+    blank_before: bool
+
+    def text(self, source: Source) -> str:
+        return source.text[self.start : self.end]
+
+
+def cut(source: Source) -> Iterator[Chunk]:
+    """A statement starts in the first column; indented lines continue it; blank lines do not end it."""
+    kind, start, end, blank_before, blank = "", 0, 0, False, False
+    offset = 0
+    for line in source.text.split("\n"):
+        stripped = line.strip()
+        line_kind = ""
+        if line.startswith("#"):
+            line_kind = "comment"
+        elif stripped and not line[0].isspace():
+            line_kind = "statement"
+        elif stripped and kind != "statement":
+            line_kind = "comment" if stripped.startswith("#") else "stray"
+        if line_kind:
+            if line_kind != kind or line_kind == "statement" or blank:
+                if kind:
+                    yield Chunk(kind, start, end, blank_before)
+                kind, start, blank_before = line_kind, offset, blank
+            end = offset + len(line)
+        elif stripped:
+            end = offset + len(line)
+        blank = not stripped
+        offset += len(line) + 1
+    if kind:
+        yield Chunk(kind, start, end, blank_before)
+
+
+def _stray(source: Source, chunk: Chunk) -> Mistake:
+    text = chunk.text(source)
+    indent = len(text) - len(text.lstrip())
+    first_line = text.lstrip().split("\n")[0]
+    start = chunk.start + indent
+    return Mistake(
+        "this indented line belongs to no statement",
+        "A statement starts in the first column. To switch a statement off, put # before all of its lines.",
+        Place(source, start, start + len(first_line.rstrip())),
+    )
+
+
+def _frame_mistakes(recipe: ParsedRecipe, failed: bool) -> list[Mistake]:
+    """The recipe starts with its language version, and some statements stand once."""
+    source, mistakes = recipe.source, []
+    first = next((item for item in recipe.items if isinstance(item, Step) or not item.lines), None)
+    if first is None or (isinstance(first, Step) and first.statement.verb != "mangler"):
+        place = first.statement.place if isinstance(first, Step) else Place(source, 0, 1)
+        if first is not None or not failed:
+            mistakes.append(
+                Mistake(
+                    "a recipe starts with its language version" if first else "this recipe has no statements",
+                    f'Write mangler {LANGUAGE_VERSION} "…" with a title as the first statement.',
+                    Place(source, place.start, place.start + 1),
+                )
+            )
+    seen: dict[str, Statement] = {}
+    for statement in recipe.statements:
+        if statement.verb in ONCE and statement.verb in seen:
+            mistakes.append(
+                Mistake(
+                    f"{statement.verb} stands once in a recipe, and line {seen[statement.verb].line} has it",
+                    "Put its clauses into one statement.",
+                    Place(source, statement.place.start, statement.place.start + len(statement.verb)),
+                )
+            )
+        seen.setdefault(statement.verb, statement)
+    if "mangler" in seen:
+        version = seen["mangler"].number("number")
+        if version != LANGUAGE_VERSION:
+            mistakes.append(
+                Mistake(
+                    f"this recipe is written in version {version} of the language",
+                    f"This Mangler reads version {LANGUAGE_VERSION}: write mangler {LANGUAGE_VERSION}.",
+                    seen["mangler"].place_of("number"),
+                )
+            )
+    return mistakes

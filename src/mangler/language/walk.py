@@ -1,0 +1,250 @@
+"""Walks a usage line over a statement's text."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from mangler.language.cursor import Cursor
+from mangler.language.kinds import READERS
+from mangler.language.literals import starts_number, starts_text
+from mangler.language.mistake import Refusal, nearest
+from mangler.language.source import Place
+from mangler.language.statement import Statement, Stretch
+from mangler.language.usage import (
+    Kind,
+    Listed,
+    Options,
+    Part,
+    Sequence,
+    Usage,
+    Word,
+    first_words,
+    leading_words,
+)
+
+
+def walk(cursor: Cursor, verb: str, usage: Usage) -> Statement:
+    """Reads one statement, whose verb comes next. Its first mistake is raised."""
+    return _Walker(cursor, verb, usage).walk()
+
+
+class _Walker:
+    def __init__(self, cursor: Cursor, verb: str, usage: Usage) -> None:
+        self.cursor = cursor
+        self.verb = verb
+        self.usage = usage
+        self.values: dict[str, Any] = {}
+        self.places: dict[str, Place] = {}
+        self.open_clauses = list(usage.clauses)
+        self.stretches: list[Stretch] = []
+        self.token_mark = 0
+        self.comment_mark = 0
+
+    def walk(self) -> Statement:
+        cursor = self.cursor
+        cursor.skip()
+        start = cursor.offset
+        cursor.take_word(*self.usage.verb)
+        self.finish_stretch(0)
+        words: list[str] = []
+        for rank, part in enumerate(self.usage.fixed, 1):
+            # A clause may stand before a required part that starts with a word of its own.
+            while isinstance(part, Word) and not self.comes_next(part) and self.clause():
+                pass
+            self.read_part(part, () if isinstance(part, Options) else tuple(words))
+            self.finish_stretch(rank)
+            words = [*words, part.text] if isinstance(part, Word) else []
+        while not cursor.at_end():
+            if not self.clause():
+                raise self.unexpected()
+        self.finish_stretch(len(self.usage.fixed) + len(self.usage.clauses))
+        end = len(cursor.source.text[cursor.start : cursor.end].rstrip()) + cursor.start
+        return Statement(
+            self.verb, self.values, Place(cursor.source, start, end), tuple(self.stretches), self.places
+        )
+
+    # Parts
+
+    def comes_next(self, part: Part) -> bool:
+        return self.cursor.peek_word() in first_words(part)
+
+    def clause(self) -> bool:
+        """Reads a clause that has not been said yet, if one comes next."""
+        for clause in self.open_clauses:
+            if self.options(clause, ()):
+                self.open_clauses.remove(clause)
+                self.finish_stretch(len(self.usage.fixed) + 1 + self.usage.clauses.index(clause))
+                return True
+        return False
+
+    def read_part(self, part: Part, words: tuple[str, ...]) -> None:
+        cursor = self.cursor
+        if isinstance(part, Word):
+            if not cursor.take_word(part.text):
+                raise self.expected(part.text)
+        elif isinstance(part, Kind):
+            self.read_value(part, words)
+        elif isinstance(part, Listed):
+            self.read_listed(part)
+        elif not self.options(part, words) and part.required:
+            raise self.expected(" or ".join(first_words(part)))
+
+    def read_value(self, kind: Kind, words: tuple[str, ...]) -> None:
+        cursor = self.cursor
+        key = " ".join(words) or kind.name.lower()
+        if cursor.at_end():
+            raise cursor.mistake(
+                f"the statement ends where {describe_kind(kind)} is expected", self.usage_advice()
+            )
+        start = cursor.offset
+        self.values[key] = READERS[kind.name](cursor)
+        self.places[key] = cursor.place(start)
+
+    def read_listed(self, listed: Listed) -> None:
+        """`{A with B}, …`: a list of what each item says, under the key of its first value."""
+        cursor = self.cursor
+        cursor.skip()
+        start, items = cursor.offset, []
+        outer, outer_places = self.values, self.places
+        while True:
+            self.values, self.places = {}, {}
+            self.read_sequence(listed.item)
+            items.append(self.values)
+            if not cursor.take_mark(",", glued=True):
+                break
+            if cursor.at_end():
+                cursor.tokens.pop()
+                break
+        key = next(iter(items[0]))
+        self.values, self.places = outer, outer_places
+        self.values[key] = tuple(items)
+        self.places[key] = cursor.place(start)
+
+    def read_sequence(self, sequence: Sequence) -> None:
+        """The words before a value, within the sequence, are its key."""
+        words: list[str] = []
+        for part in sequence.parts:
+            self.read_part(part, tuple(words))
+            if isinstance(part, Word):
+                words.append(part.text)
+            elif isinstance(part, Kind):
+                words = []
+
+    def options(self, part: Options, words: tuple[str, ...]) -> bool:
+        """Reads the choice that comes next, if any. Longer leading words are tried first."""
+        cursor = self.cursor
+        choices = sorted(part.choices, key=lambda choice: -len(leading_words(choice)))
+        for choice in choices:
+            leading = leading_words(choice)
+            cursor.skip()
+            start = cursor.offset
+            if not leading:
+                if comes_next(choice.parts[0], cursor):
+                    self.read_sequence(choice)
+                    return True
+                continue
+            if cursor.peek_word() != leading[0] or not self.all_come(leading):
+                continue
+            if words:  # a choice inside a clause is that clause's value
+                cursor.take_word(*leading)
+                self.values[" ".join(words)] = " ".join(leading)
+                self.places[" ".join(words)] = cursor.place(start)
+                return True
+            self.read_sequence(choice)
+            key = " ".join(leading)
+            self.values.setdefault(key, True)
+            self.places[key] = cursor.place(start)
+            return True
+        return False
+
+    def all_come(self, words: tuple[str, ...]) -> bool:
+        mark = self.cursor.mark()
+        come = self.cursor.take_word(*words)
+        self.cursor.rewind(mark)
+        return come
+
+    # Mistakes
+
+    def said_twice(self, words: str) -> Refusal:
+        return self.cursor.mistake(f"{words} is said twice", "Each clause stands once in a statement.")
+
+    def expected(self, words: str) -> Refusal:
+        cursor = self.cursor
+        spelled = [token.spelling for token in cursor.tokens[-2:]]
+        if spelled == [",", words]:
+            start = cursor.source.text.rindex(words, 0, cursor.offset)
+            return cursor.mistake(
+                f"after a comma a word is the next item of the list, so {words} is taken for a column",
+                f"Take the comma before {words} out. {self.usage_advice()}",
+                cursor.place(start, start + len(words)),
+            )
+        if cursor.at_end():
+            return cursor.mistake(f"the statement ends where {words} is expected", self.usage_advice())
+        return cursor.mistake(f"{words} is expected here, found {cursor.found()}", self.usage_advice())
+
+    def unexpected(self) -> Refusal:
+        """Something stands where only a clause, or the end, can."""
+        cursor = self.cursor
+        word = cursor.peek_word()
+        said = [clause for clause in self.usage.clauses if clause not in self.open_clauses]
+        for clause in said:
+            if word in first_words(clause):
+                before = next(w for w in first_words(clause) if any(k.split()[0] == w for k in self.values))
+                if before == word:
+                    return self.said_twice(word)
+                return cursor.mistake(
+                    f"{word} and {before} exclude each other", "Say one of them, or write two statements."
+                )
+        open_words = [w for clause in self.open_clauses for w in first_words(clause)]
+        if word:
+            message = f'"{word}" is not a clause of {self.verb}'
+            close = nearest(word, open_words)
+            advice = f"Nearest: {close[0]}. " if close else ""
+            if not close and cursor.tokens and cursor.tokens[-1].spelling not in open_words:
+                advice = "If it is a further item of the list before it, a comma is missing. "
+        else:
+            message = f"nothing is expected here but a clause or the end, found {cursor.found()}"
+            advice = ""
+        return cursor.mistake(message, advice + self.usage_advice())
+
+    def usage_advice(self) -> str:
+        return f"Usage: {self.usage.text}"
+
+    # Layout
+
+    def finish_stretch(self, rank: int) -> None:
+        """What was taken since the last call belongs to the usage line's part of this rank."""
+        cursor = self.cursor
+        cursor.skip()
+        tokens, comments = cursor.tokens[self.token_mark :], cursor.comments[self.comment_mark :]
+        if tokens or comments:
+            is_clause = rank > len(self.usage.fixed)
+            self.stretches.append(Stretch(rank, is_clause, tuple(tokens), tuple(comments)))
+        self.token_mark, self.comment_mark = len(cursor.tokens), len(cursor.comments)
+
+
+KIND_WORDS = {
+    "COLUMNS": "a list of columns",
+    "COLUMN": "a column",
+    "NAME": "a name",
+    "NAMES": "a list of names",
+    "TEXT": "a text",
+    "TEXTS": "a list of texts",
+    "NUMBER": "a whole number",
+    "MATCHER": "a text or a pattern",
+    "MATCHERS": "a list of texts or patterns",
+    "VALUE": "a value",
+    "CONDITION": "a condition",
+    "EXPR": "an expression",
+}
+
+
+def comes_next(part: Part, cursor: Cursor) -> bool:
+    """Whether a value that may be left out comes next; only kinds that no clause word can be taken for."""
+    if not isinstance(part, Kind):
+        return False
+    return {"TEXT": starts_text, "NUMBER": starts_number}[part.name](cursor)
+
+
+def describe_kind(kind: Kind) -> str:
+    return KIND_WORDS[kind.name]

@@ -1,0 +1,65 @@
+"""The verbs. Each module is one verb: its syntax, its page of the reference, its checks, its binding.
+
+The table below is all that is known of a verb until a recipe uses it; then its module is imported.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from importlib import import_module
+from types import ModuleType
+from typing import cast
+
+from mangler.language.declaration import Declaration
+from mangler.language.mistake import Mistake
+from mangler.language.statement import Statement
+from mangler.table.contract import BoundStep
+from mangler.table.schema import Schema
+
+MODULES = {
+    "mangler": "frame",
+    "read": "read",
+    "require columns": "require_columns",
+    "trim": "trim",
+    "replace": "replace",
+    "nullify": "nullify",
+    "fill": "fill",
+    "keep columns": "keep_columns",
+    "drop columns": "drop_columns",
+    "reorder columns": "reorder_columns",
+    "write": "write",
+}
+"""Verbs in the order of the reference, and the module of each."""
+
+FRAME = ("mangler", "read", "write")
+"""Verbs that are about the file and not about its rows: they are no steps."""
+
+
+class BuiltInVerbs:
+    """The verbs as the language's parser asks for them."""
+
+    def names(self) -> Sequence[str]:
+        return list(MODULES)
+
+    def declaration(self, name: str) -> Declaration:
+        return cast(Declaration, _module(name).DECLARATION)
+
+    def check(self, statement: Statement) -> list[Mistake]:
+        from mangler.steps.checks import check_shared
+
+        mistakes = check_shared(statement)
+        own = getattr(_module(statement.verb), "check", None)
+        return mistakes if own is None else [*mistakes, *own(statement)]
+
+
+VERBS = BuiltInVerbs()
+
+
+def bind(statement: Statement, schema: Schema) -> BoundStep:
+    """The step of a statement on columns like these. What does not fit is raised, with its place."""
+    work = cast(Callable[[Statement, Schema], BoundStep], _module(statement.verb).bind)
+    return work(statement, schema)
+
+
+def _module(name: str) -> ModuleType:
+    return import_module(f"mangler.steps.{MODULES[name]}")

@@ -1,0 +1,79 @@
+"""Checks that every statement shares: what can be told of it without an extract."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from mangler.language.columns import ColumnSelector, MatchingColumns
+from mangler.language.literals import Pattern, Text
+from mangler.language.mistake import Mistake
+from mangler.language.statement import Statement
+
+
+def check_shared(statement: Statement) -> list[Mistake]:
+    mistakes = [mistake for pattern in patterns_in(statement) for mistake in check_pattern(pattern)]
+    if statement.has("where"):
+        mistakes.append(
+            Mistake(
+                "where cannot be used yet: this version of Mangler evaluates no conditions",
+                "Leave the clause out; the step then works on all rows.",
+                statement.place_of("where"),
+            )
+        )
+    return mistakes
+
+
+def patterns_in(statement: Statement) -> list[Pattern]:
+    """The patterns of a statement, but for those inside expressions."""
+    return list(_walk(tuple(statement.values.values())))
+
+
+def check_pattern(pattern: Pattern) -> list[Mistake]:
+    """What RE2 has against a pattern."""
+    from mangler.kernels.patterns import problem_of
+
+    problem = problem_of(pattern.re2)
+    if not problem:
+        return []
+    return [
+        Mistake(
+            f"this pattern cannot be read: {problem}",
+            "Patterns are in RE2's syntax; a mark that stands for itself has a backslash before it: \\( \\[ \\. \\*.",
+            pattern.place,
+        )
+    ]
+
+
+def check_one_character(text: Text | None, what: str, ascii_only: bool = False) -> list[Mistake]:
+    """For delimiters and quotes."""
+    if text is None:
+        return []
+    problem = ""
+    if len(text.value) != 1:
+        problem = f"has {len(text.value)} characters"
+    elif text.value in "\n\r\0":
+        problem = "cannot be a line end or NUL"
+    elif ascii_only and not text.value.isascii():
+        problem = "must be a character of ASCII"
+    if not problem:
+        return []
+    return [
+        Mistake(
+            f"the {what} {problem}", f'A {what} is one character: {what} ";" or {what} "\\t".', text.place
+        )
+    ]
+
+
+def _walk(value: Any) -> Iterator[Pattern]:
+    if isinstance(value, Pattern):
+        yield value
+    elif isinstance(value, ColumnSelector):
+        for item in (*value.included, *value.excluded):
+            if isinstance(item, MatchingColumns):
+                yield item.pattern
+    elif isinstance(value, tuple):
+        for item in value:
+            yield from _walk(item)
+    elif isinstance(value, dict):
+        yield from _walk(tuple(value.values()))

@@ -1,0 +1,64 @@
+"""`nullify`: whole cells that stand for nothing become null."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from mangler.kernels.text_view import with_nulls
+from mangler.kernels.whole import WholeMatcher, match_whole, nearly_whole
+from mangler.language.declaration import Declaration, Example
+from mangler.language.literals import Pattern, Text
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import ColumnwiseStep, choose, note_examples
+from mangler.steps.matching import (
+    advise_on_misses,
+    count_beyond_ascii,
+    uses_ascii_classes,
+    without_outer_blanks,
+)
+from mangler.table.schema import Schema
+from mangler.table.tally import Tally
+
+DECLARATION = Declaration(
+    name="nullify",
+    usage="nullify MATCHERS in COLUMNS [anycase] [where CONDITION]",
+    meaning="Makes cells null that are one of these texts as a whole, or match a pattern as a whole. White space"
+    ' around a cell is ignored; "" matches empty and blank cells.',
+    clauses={"anycase": "Texts match in any letter case; patterns have the flag i for that."},
+    examples=(
+        Example(
+            'nullify "-", /n\\.?a\\.?/i, "" in result',
+            'result\n-\n" N.A. "\nna\n"  "\ngood - thin',
+            "result\nnull\nnull\nnull\nnull\ngood - thin",
+        ),
+    ),
+)
+
+
+def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
+    selection = choose(statement, schema, DECLARATION.usage, "in")
+    matchers: tuple[Text | Pattern, ...] = statement.values["matchers"]
+    matcher = WholeMatcher(
+        tuple(without_outer_blanks(item.value) for item in matchers if isinstance(item, Text)),
+        tuple(item.re2 for item in matchers if isinstance(item, Pattern)),
+        statement.has("anycase"),
+    )
+    ascii_classes = any(map(uses_ascii_classes, matchers))
+
+    def work(column: Any, tally: Tally) -> Any:
+        codes = match_whole(column, matcher)
+        by_case, by_space = nearly_whole(column, matcher, codes)
+        tally.missed_by_case += int(np.count_nonzero(by_case))
+        tally.missed_by_space += int(np.count_nonzero(by_space))
+        note_examples(tally, column, by_case | by_space)
+        if ascii_classes:
+            count_beyond_ascii(column, tally)
+        found = codes >= 0
+        count = int(np.count_nonzero(found))
+        tally.nulls_made += count
+        tally.cells_changed += count
+        return with_nulls(column, found) if count else column
+
+    return ColumnwiseStep(schema, statement, selection, work, advise_on_misses)

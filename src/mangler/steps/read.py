@@ -1,0 +1,77 @@
+"""`read`: what the extract is like, where that is not to be found out."""
+
+from __future__ import annotations
+
+from mangler.language.declaration import Declaration
+from mangler.language.mistake import Mistake
+from mangler.language.statement import Statement
+from mangler.steps.checks import check_one_character
+from mangler.table.settings import ReadSettings
+
+DECLARATION = Declaration(
+    name="read",
+    usage="read [delimiter TEXT] [quote TEXT] [header row NUMBER|header absent] [called NAMES] [skip NUMBER]"
+    " [nulls TEXTS] [ragged (aside|stop|pad)]",
+    meaning="Says how the extract is to be read. What is not said is found out from the file and told in the"
+    " summary. It stands once, anywhere in the recipe.",
+    clauses={
+        "delimiter": "The one character between fields; without it, the one that fits the first rows best.",
+        "quote": 'The one character round fields that hold delimiters or line breaks; without it, ".',
+        "header row": "The row that holds the columns' names, counted after the skipped lines; rows above it"
+        " are passed over.",
+        "header absent": "The file has no header: the columns are column_1, column_2, … or as called.",
+        "called": "New names for all columns, in the file's order; the way out of a header with an empty name"
+        " or the same name twice.",
+        "skip": "How many lines at the top of the file are passed over.",
+        "nulls": "Words that stand for null in any column, matched as whole cells, white space around them"
+        ' ignored. "" makes blank and empty fields null as well.',
+        "ragged": "What becomes of rows with too few or too many fields: aside (the default) sets them aside,"
+        " pad fills up short ones with nulls and sets long ones aside, stop delivers nothing.",
+    },
+)
+
+
+def check(statement: Statement) -> list[Mistake]:
+    delimiter, quote = statement.text("delimiter"), statement.text("quote")
+    mistakes = check_one_character(delimiter, "delimiter") + check_one_character(quote, "quote", True)
+    if delimiter and delimiter.value == (quote.value if quote else '"'):
+        mistakes.append(
+            Mistake(
+                "delimiter and quote are the same character", "Give one of them another.", delimiter.place
+            )
+        )
+    row = statement.number("header row")
+    if row == 0:
+        mistakes.append(
+            Mistake(
+                "rows are counted from 1",
+                "For a file without a header write header absent.",
+                statement.place_of("header row"),
+            )
+        )
+    seen: set[str] = set()
+    for name in statement.names("called") or ():
+        if name.value in seen:
+            mistakes.append(
+                Mistake(f'"{name.value}" is called twice', "Give every column a name of its own.", name.place)
+            )
+        seen.add(name.value)
+    return mistakes
+
+
+def settings(statement: Statement | None) -> ReadSettings:
+    """What a read statement says; None stands for a recipe without one."""
+    if statement is None:
+        return ReadSettings()
+    delimiter, quote = statement.text("delimiter"), statement.text("quote")
+    called = statement.names("called")
+    return ReadSettings(
+        delimiter=delimiter.value if delimiter else None,
+        quote=quote.value if quote else '"',
+        header_row=0 if statement.has("header absent") else statement.number("header row") or 1,
+        called=tuple(name.value for name in called) if called is not None else None,
+        skip=statement.number("skip") or 0,
+        nulls=tuple(text.value for text in statement.values.get("nulls", ())),
+        ragged=statement.choice("ragged") or "aside",
+        line=statement.line,
+    )

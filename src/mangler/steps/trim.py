@@ -1,0 +1,54 @@
+"""`trim`: white space off the ends of cells, and runs of it inside."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from mangler.kernels.white_space import squeeze, trim
+from mangler.language.declaration import Declaration, Example
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import ColumnwiseStep, choose
+from mangler.table.schema import Schema
+from mangler.table.tally import Tally
+
+DECLARATION = Declaration(
+    name="trim",
+    usage="trim COLUMNS [left|right] [squeeze [lines]] [where CONDITION]",
+    meaning="Takes white space off both ends of cells, or off one: what a person would call blank, no-break"
+    " spaces and marks of no width among it. A cell with nothing left is empty text, not null.",
+    clauses={
+        "left": "Only at the start of cells.",
+        "right": "Only at the end of cells.",
+        "squeeze": "A run of white space inside a cell becomes one space, or one line break if it holds any;"
+        " with lines always a space. Marks of no width disappear.",
+    },
+    examples=(
+        Example(
+            "trim studio squeeze",
+            'studio\n"  Clay  Works "\nClay Works\n""\n"   "',
+            'studio\nClay Works\nClay Works\n""\n""',
+        ),
+        Example("trim notes squeeze lines", 'notes\n"dry \\n\\n slow"', "notes\ndry slow"),
+        Example("trim cone left", 'cone\n" 06 "', 'cone\n"06 "'),
+    ),
+)
+
+
+def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
+    left, right = not statement.has("right"), not statement.has("left")
+    squeezes, lines = statement.has("squeeze"), statement.values.get("squeeze") == "lines"
+
+    def work(column: Any, tally: Tally) -> Any:
+        cleaned = squeeze(column, left, right, lines) if squeezes else trim(column, left, right)
+        tally.cells_changed += cleaned.changed
+        tally.cells_emptied += cleaned.emptied
+        return cleaned.array
+
+    return ColumnwiseStep(schema, statement, choose(statement, schema, DECLARATION.usage), work, _advise)
+
+
+def _advise(tally: Tally) -> list[str]:
+    if not tally.cells_emptied:
+        return []
+    cells = "cell has" if tally.cells_emptied == 1 else "cells have"
+    return [f'{tally.cells_emptied:,} {cells} nothing left and became empty text; to null: nullify "" in …']

@@ -1,0 +1,47 @@
+"""A batch: some rows of a table as columns, which know where they come from."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Protocol, TypeAlias
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+RowNumbers: TypeAlias = npt.NDArray[np.int64]
+ColumnArray: TypeAlias = Any
+"""A pyarrow array; pyarrow ships no types of its own."""
+
+
+class Origin(Protocol):
+    """The stretch of an extract that a batch was read from."""
+
+    def as_read(self, row: int) -> bytes:
+        """The extract row of this number as it stood in the file, without its line end."""
+        ...
+
+    def line_of(self, row: int) -> int:
+        """The physical line, from 1, on which the extract row of this number starts."""
+        ...
+
+
+@dataclass(frozen=True)
+class Batch:
+    """`columns` are arrays of one length; `rows[i]` is the extract row, from 1, that row i came from."""
+
+    columns: tuple[ColumnArray, ...]
+    rows: RowNumbers
+    origin: Origin
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    def with_columns(self, columns: Sequence[ColumnArray]) -> Batch:
+        return Batch(tuple(columns), self.rows, self.origin)
+
+    def to_arrow(self, names: Sequence[str]) -> pa.RecordBatch:
+        if not self.columns:
+            return pa.RecordBatch.from_arrays([], names=[])
+        return pa.RecordBatch.from_arrays(list(self.columns), names=list(names))

@@ -1,0 +1,51 @@
+"""The two kinds of bound step.
+
+A step never prints, never reads a clock, and never opens a file that the plan did not give it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Protocol, TypeAlias
+
+from mangler.table.batch import Batch
+from mangler.table.schema import Schema
+from mangler.table.tally import Tally
+
+
+class StreamingStep(Protocol):
+    """Batch in, batch out. Called from several threads at once, so it keeps nothing between batches."""
+
+    @property
+    def schema(self) -> Schema:
+        """The columns that come out."""
+        ...
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]: ...
+
+    def remarks(self, tally: Tally) -> list[str]:
+        """Sentences for the summary about a whole run with this tally: likely oversights, and what mends them."""
+        ...
+
+
+class GatheringStep(Protocol):
+    """A step that must see all rows. Partial states merge, so that it can run in parts anywhere."""
+
+    @property
+    def schema(self) -> Schema: ...
+
+    def absorb(self, batch: Batch) -> Tally: ...
+
+    def merge(self, other: GatheringStep) -> None:
+        """Takes in the state of a step that absorbed the batches after this one's."""
+        ...
+
+    def release(self) -> Iterator[Batch]:
+        """The rows that come out; nothing can be absorbed any more."""
+        ...
+
+    def remarks(self, tally: Tally) -> list[str]: ...
+
+
+BoundStep: TypeAlias = StreamingStep | GatheringStep
+"""What binding gives. The engine tells the kinds apart by `absorb`."""

@@ -1,0 +1,54 @@
+"""What is known of a table before its rows are read: its columns, their order and types."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class ValueType(StrEnum):
+    TEXT = "text"
+    INTEGER = "integer"
+    FLOAT = "float"
+    DECIMAL = "decimal"
+    BOOLEAN = "boolean"
+    DATE = "date"
+    TIME = "time"
+    TIMESTAMP = "timestamp"
+    LIST = "list"
+
+
+FAMILIES = {
+    "text": {ValueType.TEXT},
+    "numeric": {ValueType.INTEGER, ValueType.FLOAT, ValueType.DECIMAL},
+    "date": {ValueType.DATE, ValueType.TIMESTAMP},
+}
+
+
+@dataclass(frozen=True)
+class Column:
+    name: str
+    type: ValueType = ValueType.TEXT
+
+
+@dataclass(frozen=True)
+class Schema:
+    """The columns in their order. `gone` are names that an earlier step took away, with its line."""
+
+    columns: tuple[Column, ...]
+    gone: tuple[tuple[str, int], ...] = ()
+
+    @classmethod
+    def of_text(cls, names: Iterable[str]) -> Schema:
+        return cls(tuple(Column(name) for name in names))
+
+    @property
+    def names(self) -> list[str]:
+        return [column.name for column in self.columns]
+
+    def pick(self, indices: Iterable[int], line: int) -> Schema:
+        """The schema with only these columns, in this order, after the step of this line."""
+        kept = list(indices)
+        lost = [(column.name, line) for i, column in enumerate(self.columns) if i not in set(kept)]
+        return Schema(tuple(self.columns[i] for i in kept), (*self.gone, *lost))

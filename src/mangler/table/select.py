@@ -1,0 +1,148 @@
+"""Finds the columns that a selector means in a schema; what is not there is a mistake in the recipe."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable
+from dataclasses import dataclass
+
+from mangler.language.columns import (
+    ColumnFamily,
+    ColumnItem,
+    ColumnSelector,
+    EveryColumn,
+    MatchingColumns,
+    NamedColumn,
+)
+from mangler.language.cursor import is_bare_name
+from mangler.language.literals import Name, Pattern
+from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names, nearest
+from mangler.table.schema import FAMILIES, Schema, ValueType
+
+MOST_NAMES = 6
+
+
+@dataclass(frozen=True)
+class Selection:
+    """Positions in the schema, in its order; `passed_over` are columns that the verb cannot work on."""
+
+    indices: tuple[int, ...]
+    passed_over: tuple[str, ...] = ()
+
+
+PatternTest = Callable[[Pattern, list[str]], list[bool]]
+
+
+def select(
+    selector: ColumnSelector,
+    schema: Schema,
+    verb: str,
+    matches: PatternTest,
+    types: Collection[ValueType] | None = None,
+    clause_words: Iterable[str] = (),
+) -> Selection:
+    """The columns a selector means, in the extract's order.
+
+    `types` are those the verb can work on: a column of another type is an error when it is named, and passed
+    over when `*`, a pattern or a family brings it. All columns that are not there are refused together.
+    """
+    mistakes: list[Mistake] = []
+    in_recipe: list[bool] = []
+    picked: set[int] = set()
+    passed: set[int] = set()
+    by_name = {name: i for i, name in enumerate(schema.names)}
+
+    def fits(index: int) -> bool:
+        return types is None or schema.columns[index].type in types
+
+    for item in selector.included:
+        found = _find(item, schema, by_name, matches)
+        if found is None:
+            assert isinstance(item, NamedColumn)
+            mistake, always = missing_column(item.name, schema, clause_words)
+            mistakes.append(mistake)
+            in_recipe.append(always)
+        elif isinstance(item, NamedColumn) and not all(map(fits, found)):
+            column = schema.columns[found[0]]
+            mistakes.append(
+                Mistake(
+                    f'{verb} cannot work on "{column.name}", which is {column.type}',
+                    f"It works on {' and '.join(sorted(types or ()))}: convert {spell(column.name)} first.",
+                    item.name.place,
+                )
+            )
+            in_recipe.append(True)
+        else:
+            picked.update(filter(fits, found))
+            passed.update(index for index in found if not fits(index))
+    for item in selector.excluded:
+        found = _find(item, schema, by_name, matches)
+        if found is None:
+            assert isinstance(item, NamedColumn)
+            mistake, always = missing_column(item.name, schema, clause_words)
+            mistakes.append(mistake)
+            in_recipe.append(always)
+        else:
+            picked.difference_update(found)
+            passed.difference_update(found)
+    if mistakes:
+        code = ExitCode.WRONG_FOR_ANY_EXTRACT if all(in_recipe) else ExitCode.ANSWER_IS_NO
+        raise Refusal(mistakes, code)
+    return Selection(tuple(sorted(picked)), tuple(schema.names[i] for i in sorted(passed)))
+
+
+def missing_column(name: Name, schema: Schema, clause_words: Iterable[str] = ()) -> tuple[Mistake, bool]:
+    """The mistake of naming a column that is not there, and whether it is one for every extract."""
+    gone = dict(schema.gone)
+    if name.value in gone:
+        return (
+            Mistake(
+                f'the column "{name.value}" is gone since line {gone[name.value]}',
+                f"Move this step above line {gone[name.value]}, or keep the column there.",
+                name.place,
+            ),
+            True,
+        )
+    names = schema.names
+    advice = ""
+    if name.after_comma and name.value in set(clause_words):
+        advice = f"After a comma a word is the next item: if {name.value} is the clause, take the comma out. "
+    close = nearest(name.value, names)
+    if close:
+        advice += f"Nearest: {spell(close[0])}. "
+    shown = [spell(column) for column in names]
+    advice += f"Columns: {enumerate_names(shown, MOST_NAMES)}." if names else "It has no columns."
+    return Mistake(f'the extract has no column "{name.value}"', advice, name.place), False
+
+
+def spell(name: str) -> str:
+    """A column's name as a recipe spells it."""
+    if is_bare_name(name):
+        return name
+    if name.isprintable() and name and not name.startswith('"'):
+        return f"[{name.replace(']', ']]')}]"
+    return '["' + "".join(map(_escape, name)) + '"]'
+
+
+def _escape(character: str) -> str:
+    known = {"\n": "\\n", "\t": "\\t", "\r": "\\r", '"': '\\"', "\\": "\\\\", "{": "\\{"}
+    if character in known:
+        return known[character]
+    return character if character.isprintable() else f"\\u{{{ord(character):X}}}"
+
+
+def _find(
+    item: ColumnItem, schema: Schema, by_name: dict[str, int], matches: PatternTest
+) -> list[int] | None:
+    """Positions of the columns of one item; None when a named column is not there."""
+    if isinstance(item, EveryColumn):
+        return list(range(len(schema.columns)))
+    if isinstance(item, ColumnFamily):
+        family = FAMILIES[item.family]
+        return [i for i, column in enumerate(schema.columns) if column.type in family]
+    if isinstance(item, MatchingColumns):
+        hits = matches(item.pattern, schema.names)
+        return [i for i, hit in enumerate(hits) if hit]
+    index = by_name.get(item.name.value)
+    if index is None:
+        return [] if item.optional else None
+    return [index]

@@ -1,0 +1,41 @@
+"""What a step reports: counts, never sentences. Tallies of batches add up to that of the run."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, fields
+
+MOST_EXAMPLES = 3
+
+
+@dataclass
+class Tally:
+    """Counts of rows and cells. Those named `missed_…` are cells that the step left and nearly matched."""
+
+    rows_in: int = 0
+    rows_out: int = 0
+    cells_changed: int = 0
+    nulls_made: int = 0
+    nulls_filled: int = 0
+    cells_emptied: int = 0
+    empties_left: int = 0
+    missed_by_case: int = 0
+    missed_by_space: int = 0
+    cells_beyond_ascii: int = 0
+    """Cells with letters outside ASCII that a pattern's `\\w`, `\\d` or `\\b` was held against."""
+    examples: list[str] = field(default_factory=list)
+    """The first few of the missed cells, as they stand."""
+
+    def add(self, other: Tally) -> None:
+        """Adds the tally of a later batch."""
+        for item in fields(self):
+            if item.name != "examples":
+                setattr(self, item.name, getattr(self, item.name) + getattr(other, item.name))
+        for example in other.examples:
+            if example not in self.examples and len(self.examples) < MOST_EXAMPLES:
+                self.examples.append(example)
+
+    @property
+    def changed_anything(self) -> bool:
+        return bool(
+            self.cells_changed or self.nulls_made or self.nulls_filled or self.rows_in != self.rows_out
+        )
