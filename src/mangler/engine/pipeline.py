@@ -13,13 +13,11 @@ from dataclasses import dataclass, field
 from time import perf_counter
 from typing import Any
 
-import numpy as np
-
 from mangler.engine.destination import Destination
 from mangler.engine.plan import Plan
 from mangler.formats.delimited.aside import AsideRow
 from mangler.formats.delimited.blocks import Block
-from mangler.formats.delimited.parse import Parsed, Parser
+from mangler.formats.delimited.parse import Parser
 from mangler.table.batch import Batch
 from mangler.table.tally import Tally
 
@@ -52,14 +50,12 @@ class BlockWork:
     plan: Plan
     destination: Destination
     read_line: int
-    rows: int | None
-    """Only this many rows of the extract."""
     preview: int
     """So many of the rows that come out are kept to be shown."""
 
     def __call__(self, block: Block) -> BlockResult:
         started = perf_counter()
-        parsed = self._within_limit(self.parser.parse(block))
+        parsed = self.parser.parse(block)
         batch = parsed.batch
         reading = Tally(
             rows_in=len(batch) + len(parsed.unfit), rows_out=len(batch), nulls_made=parsed.nulls_made
@@ -84,19 +80,6 @@ class BlockWork:
         result.last_row = block.first_row + block.count - 1
         result.preview = batch if self.preview else None
         return result
-
-    def _within_limit(self, parsed: Parsed) -> Parsed:
-        if self.rows is None:
-            return parsed
-        batch = parsed.batch
-        count = int(np.searchsorted(batch.rows, self.rows, side="right"))
-        unfit = tuple(row for row in parsed.unfit if row.row <= self.rows)
-        if count == len(batch) and len(unfit) == len(parsed.unfit):
-            return parsed
-        columns = tuple(column.slice(0, count) for column in batch.columns)
-        return Parsed(
-            Batch(columns, batch.rows[:count], batch.origin), unfit, parsed.nulls_made, parsed.padded
-        )
 
 
 def results(

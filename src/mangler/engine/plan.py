@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mangler.language.layout import one_line
-from mangler.language.mistake import ExitCode, Mistake, Refusal
+from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.steps import FRAME, bind
 from mangler.table.contract import StreamingStep
 from mangler.table.schema import Schema
+from mangler.table.select import spell
 
 
 @dataclass(frozen=True)
@@ -34,8 +35,8 @@ class Plan:
 def plan(recipe: ParsedRecipe, schema: Schema, hint: str = "") -> Plan:
     """Binds every step to columns like these.
 
-    All that does not fit is raised together. `hint`, if any, is said with the first column that is missing:
-    it tells why so many may be.
+    All that does not fit is raised together, a column that is missing once. Where columns are missing and a
+    `hint` says that another delimiter would bring more of them, that is the mistake to tell.
     """
     steps: list[PlannedStep] = []
     mistakes: list[Mistake] = []
@@ -53,9 +54,27 @@ def plan(recipe: ParsedRecipe, schema: Schema, hint: str = "") -> Plan:
         steps.append(PlannedStep(statement, step))
         schema = step.schema
     if mistakes:
-        if hint:
-            first = mistakes[0]
-            mistakes[0] = Mistake(first.message, f"{hint}\n{first.advice}", first.place)
         wrong_anyway = all(code is ExitCode.WRONG_FOR_ANY_EXTRACT for code in codes)
-        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO)
+        code = ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO
+        raise Refusal(_once_each(recipe, mistakes, hint), code)
     return Plan(tuple(steps), schema)
+
+
+def _once_each(recipe: ParsedRecipe, mistakes: list[Mistake], hint: str) -> list[Mistake]:
+    """Without repetitions of a missing column; with one mistake for all of them where the delimiter explains it."""
+    told: set[str] = set()
+    kept: list[Mistake] = []
+    missing = [name for mistake in mistakes for name in mistake.missing]
+    for mistake in mistakes:
+        if not mistake.missing or not (hint or told.issuperset(mistake.missing)):
+            kept.append(mistake)
+        told.update(mistake.missing)
+    if hint and missing:
+        read = recipe.only("read")
+        names = enumerate_names([spell(name) for name in dict.fromkeys(missing)])
+        advice = (
+            f"Columns missing so: {names}.\nIf the extract is to be read as it is, leave the delimiter out of read,"
+            " and it is found out."
+        )
+        kept.insert(0, Mistake(hint, advice, read.place_of("delimiter") if read else None))
+    return kept

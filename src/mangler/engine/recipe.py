@@ -105,7 +105,7 @@ class Recipe:
             refuse_same_file(extract, path)
         started = perf_counter()
         settings = read_verb.settings(self.parsed.only("read"))
-        opened = open_extract(extract, settings, options.block_size)
+        opened = open_extract(extract, settings, options.block_size, options.rows)
         aside_file = AsideFile(aside, opened.name, opened.names, opened.dialect, opened.from_aside)
         try:
             schema = Schema.of_text(opened.names)
@@ -165,7 +165,6 @@ class _Run:
             self.planned,
             self.destination,
             self.settings.line,
-            options.rows,
             options.preview,
         )
         for result in results(self.extract.blocks(), work, options.workers, options.rows):

@@ -24,11 +24,15 @@ class ExitCode(IntEnum):
 
 @dataclass(frozen=True)
 class Mistake:
-    """`message` says what is wrong, `advice` what to do about it, `place` where in a recipe it stands."""
+    """`message` says what is wrong, `advice` what to do about it, `place` where in a recipe it stands.
+
+    `missing` are the columns that the extract lacks, when that is the mistake: they need not be told twice.
+    """
 
     message: str
     advice: str = ""
     place: Place | None = None
+    missing: tuple[str, ...] = ()
 
 
 class Refusal(Exception):  # noqa: N818
@@ -45,9 +49,11 @@ def wrong_recipe(message: str, advice: str = "", place: Place | None = None) -> 
     return Refusal([Mistake(message, advice, place)], ExitCode.WRONG_FOR_ANY_EXTRACT)
 
 
-def extract_does_not_fit(message: str, advice: str = "", place: Place | None = None) -> Refusal:
+def extract_does_not_fit(
+    message: str, advice: str = "", place: Place | None = None, missing: tuple[str, ...] = ()
+) -> Refusal:
     """The recipe may be right; this extract is not what it was written for."""
-    return Refusal([Mistake(message, advice, place)], ExitCode.ANSWER_IS_NO)
+    return Refusal([Mistake(message, advice, place, missing)], ExitCode.ANSWER_IS_NO)
 
 
 def file_trouble(message: str, advice: str = "") -> Refusal:

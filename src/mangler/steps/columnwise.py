@@ -34,6 +34,8 @@ class ColumnwiseStep:
     selection: Selection
     work: ColumnWork
     advise: Callable[[Tally], list[str]]
+    idle: str
+    """The likely cause when nothing changed."""
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         tally = Tally(rows_in=len(batch), rows_out=len(batch))
@@ -56,7 +58,7 @@ class ColumnwiseStep:
         if not self.selection.indices:
             remarks.insert(0, "no column is meant: nothing was done")
         elif not tally.changed_anything and tally.rows_in:
-            remarks.insert(0, "changed nothing")
+            remarks.insert(0, f"changed nothing: {self.idle}")
         return remarks
 
 

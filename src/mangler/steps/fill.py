@@ -59,7 +59,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
         tally.cells_changed += column.null_count
         return pc.fill_null(column, value.value)
 
-    return ColumnwiseStep(schema, statement, selection, work, _advise)
+    return ColumnwiseStep(schema, statement, selection, work, _advise, "these columns have no nulls")
 
 
 def _type_of(value: Text | Number | Truth) -> ValueType:

@@ -61,4 +61,6 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
         tally.cells_changed += count
         return with_nulls(column, found) if count else column
 
-    return ColumnwiseStep(schema, statement, selection, work, advise_on_misses)
+    return ColumnwiseStep(
+        schema, statement, selection, work, advise_on_misses, "no cell is one of these as a whole"
+    )

@@ -120,7 +120,8 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     pairs: list[dict[str, Any]] = list(statement.values["matcher"])
     anycase = statement.has("anycase")
     work = _whole_work(pairs, anycase) if statement.has("whole") else _inner_work(statement, pairs, anycase)
-    return ColumnwiseStep(schema, statement, selection, work, advise_on_misses)
+    what = "is one of these as a whole" if statement.has("whole") else "holds one of these"
+    return ColumnwiseStep(schema, statement, selection, work, advise_on_misses, f"no cell {what}")
 
 
 def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool) -> Any:

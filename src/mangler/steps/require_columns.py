@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mangler.language.columns import NamedColumn
 from mangler.language.declaration import Declaration
-from mangler.language.mistake import Mistake, enumerate_names, extract_does_not_fit
+from mangler.language.mistake import Mistake, Refusal, enumerate_names, extract_does_not_fit
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import ColumnChoice, choose
 from mangler.table.schema import Schema
@@ -32,7 +32,10 @@ def check(statement: Statement) -> list[Mistake]:
 
 
 def bind(statement: Statement, schema: Schema) -> ColumnChoice:
-    chosen = choose(statement, schema, DECLARATION.usage, types=None)
+    try:
+        chosen = choose(statement, schema, DECLARATION.usage, types=None)
+    except Refusal as refusal:
+        raise _together(statement, schema, refusal) from None
     if statement.has("exactly"):
         others = [spell(name) for i, name in enumerate(schema.names) if i not in chosen.indices]
         if others:
@@ -43,3 +46,18 @@ def bind(statement: Statement, schema: Schema) -> ColumnChoice:
                 statement.place_of("columns"),
             )
     return ColumnChoice(schema, tuple(range(len(schema.columns))))
+
+
+def _together(statement: Statement, schema: Schema, refusal: Refusal) -> Refusal:
+    """Several missing columns as one mistake; a single one keeps its own words."""
+    names = [name for mistake in refusal.mistakes for name in mistake.missing]
+    if len(names) < 2:
+        return refusal
+    required = {item.name.value for item in statement.columns().included if isinstance(item, NamedColumn)}
+    others = [spell(name) for name in schema.names if name not in required]
+    return extract_does_not_fit(
+        f"the extract lacks {len(names)} required columns: {enumerate_names([spell(n) for n in names], 8)}",
+        f"It has others: {enumerate_names(others, 8)}." if others else "",
+        statement.place_of("columns"),
+        tuple(names),
+    )

@@ -44,7 +44,10 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
         tally.cells_emptied += cleaned.emptied
         return cleaned.array
 
-    return ColumnwiseStep(schema, statement, choose(statement, schema, DECLARATION.usage), work, _advise)
+    idle = "these cells have no such white space"
+    return ColumnwiseStep(
+        schema, statement, choose(statement, schema, DECLARATION.usage), work, _advise, idle
+    )
 
 
 def _advise(tally: Tally) -> list[str]:

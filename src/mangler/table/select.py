@@ -111,7 +111,7 @@ def missing_column(name: Name, schema: Schema, clause_words: Iterable[str] = ())
         advice += f"Nearest: {spell(close[0])}. "
     shown = [spell(column) for column in names]
     advice += f"Columns: {enumerate_names(shown, MOST_NAMES)}." if names else "It has no columns."
-    return Mistake(f'the extract has no column "{name.value}"', advice, name.place), False
+    return Mistake(f'the extract has no column "{name.value}"', advice, name.place, (name.value,)), False
 
 
 def spell(name: str) -> str:

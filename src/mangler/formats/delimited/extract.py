@@ -65,12 +65,17 @@ class Extract:
             self.stream.close()
 
 
-def open_extract(path: str, settings: ReadSettings, block_size: int = BLOCK_SIZE) -> Extract:
-    """Opens the file at `path`, `-` for standard input, up to the end of its header."""
+def open_extract(
+    path: str, settings: ReadSettings, block_size: int = BLOCK_SIZE, rows: int | None = None
+) -> Extract:
+    """Opens the file at `path`, `-` for standard input, up to the end of its header.
+
+    `rows` is how many of its rows are wanted, None for all.
+    """
     name = "(standard input)" if path == "-" else path
     stream, size = _open(path)
     try:
-        return _read_head(stream, name, size, settings, block_size)
+        return _read_head(stream, name, size, settings, block_size, rows)
     except BaseException:
         if stream is not sys.stdin.buffer:
             stream.close()
@@ -103,7 +108,7 @@ def _like_named(file: Path) -> str:
 
 
 def _read_head(
-    stream: ByteStream, name: str, size: int | None, settings: ReadSettings, block_size: int
+    stream: ByteStream, name: str, size: int | None, settings: ReadSettings, block_size: int, rows: int | None
 ) -> Extract:
     head = _Head(stream, name)
     head.fill(SAMPLE_SIZE)
@@ -157,7 +162,7 @@ def _read_head(
         name=name,
         block_size=block_size,
     )
-    parser = Parser(names, dialect, settings.nulls, settings.ragged == "pad", name, from_aside)
+    parser = Parser(names, dialect, settings.nulls, settings.ragged == "pad", name, from_aside, rows)
     hint = _hint(sample, head.ended, settings, names)
     return Extract(name, names, dialect, size, found_out, parser, cutter, hint, from_aside, stream)
 
@@ -322,8 +327,8 @@ def _hint(sample: bytes, complete: bool, settings: ReadSettings, names: tuple[st
     width = len(sample_records(sample, other, settings.quote, complete)[0])
     if width <= len(names):
         return ""
+    columns = "1 column" if len(names) == 1 else f"{len(names)} columns"
     return (
-        f"Split at {name_of(settings.delimiter)}, as the recipe says, the header has"
-        f" {len(names)} {'column' if len(names) == 1 else 'columns'};"
-        f" split at {name_of(other)} it has {width}."
+        f"the header of the extract has {columns} when it is split at {name_of(settings.delimiter)},"
+        f" and {width} when it is split at {name_of(other)}"
     )

@@ -54,6 +54,8 @@ class Parser:
     name: str
     from_aside: bool = False
     """The file's first four columns tell why its rows were set aside, and are no part of the table."""
+    rows: int | None = None
+    """Only rows up to this number are wanted."""
 
     @property
     def skipped(self) -> int:
@@ -91,6 +93,10 @@ class Parser:
                 " apart",
                 "Line ends or quotes in these rows are of mixed kinds; mend them in the extract.",
             )
+        if self.rows is not None and block.first_row + block.count - 1 > self.rows:
+            count = int(np.searchsorted(rows, self.rows, side="right"))
+            rows, columns = rows[:count], [column.slice(0, count) for column in columns]
+            unfit = {index: reason for index, reason in unfit.items() if block.first_row + index <= self.rows}
         columns, nulls = self._null_words(columns)
         reasons = tuple(UnfitRow(block.first_row + index, unfit[index]) for index in sorted(unfit))
         return Parsed(Batch(tuple(columns), rows, block), reasons, nulls, padded)

@@ -1,0 +1,42 @@
+"""The program's commands, in the order of the work. Each is imported when it is called, not before."""
+
+from __future__ import annotations
+
+import typer
+
+from mangler.cli.demo import demo
+from mangler.cli.run import run
+
+app = typer.Typer(
+    name="mangler",
+    help="Repeatable cleaning recipes for tabular files: write the steps once, run them on every new extract,"
+    " and know what each step did and that no row was lost.",
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    context_settings={"help_option_names": ["-h", "--help"]},
+)
+
+
+def show_version(asked: bool) -> None:
+    if asked:
+        from mangler import __version__
+
+        typer.echo(f"mangler {__version__}")
+        raise typer.Exit()
+
+
+@app.callback()
+def program(
+    version: bool = typer.Option(
+        False, "--version", help="Show the version and exit.", is_eager=True, callback=show_version
+    ),
+) -> None:
+    pass
+
+
+app.command("demo")(demo)
+app.command("run")(run)
+
+
+def run_program() -> None:
+    app()

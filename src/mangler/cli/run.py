@@ -1,0 +1,186 @@
+"""`mangler run`: cleans extracts with a recipe."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from mangler.cli.answering import answering, show_line, show_refusal
+
+if TYPE_CHECKING:
+    from mangler.cli.places import Place
+    from mangler.engine.recipe import Recipe, Result
+
+PREVIEW_ROWS = 10
+
+
+@answering
+def run(
+    recipe: Annotated[Path, typer.Argument(help="The recipe, a .mangler file.", show_default=False)],
+    files: Annotated[
+        list[str],
+        typer.Argument(metavar="FILE...", help="The extracts; - is standard input.", show_default=False),
+    ],
+    to: Annotated[
+        str | None,
+        typer.Option(
+            metavar="PATH",
+            help="Where the cleaned table goes: a file or, for several extracts, a folder. Without it the table"
+            " goes into a pipe; on a terminal the run is rehearsed.",
+        ),
+    ] = None,
+    aside: Annotated[
+        str | None,
+        typer.Option(
+            metavar="PATH", help="Where rows set aside go. By default beside the output, as NAME.aside.csv."
+        ),
+    ] = None,
+    rehearse: Annotated[
+        bool, typer.Option("--rehearse", help="Show the summary and the first cleaned rows; write nothing.")
+    ] = False,
+    rows: Annotated[
+        int | None, typer.Option(metavar="N", min=1, help="Read only the first N rows of each extract.")
+    ] = None,
+    quiet: Annotated[
+        bool, typer.Option("--quiet", help="Show no summary and no progress, only errors.")
+    ] = False,
+    json: Annotated[
+        bool, typer.Option("--json", help="Give the summary as JSON on standard output, for machines.")
+    ] = False,
+) -> int:
+    """Clean extracts with a recipe.
+
+    Every extract is delivered whole or not at all. The summary tells what each step did, and that every row
+    read was delivered, dropped or set aside.
+
+    Exit codes: 0 done; 1 an extract does not fit the recipe; 2 the recipe or the command line is wrong;
+    3 a file cannot be read or written; 130 interrupted.
+    """
+    import sys
+
+    from mangler.cli.places import make_folders, plan_places
+    from mangler.engine.recipe import Recipe
+    from mangler.language.mistake import Refusal, wrong_recipe
+
+    if to is None and sys.stdout.isatty():
+        rehearse = True
+    into_stdout = not rehearse and to in (None, "-")
+    if json and into_stdout:
+        raise wrong_recipe(
+            "--json and the table cannot both take standard output", "Name a file for the table: --to."
+        )
+    if files.count("-") > 1:
+        raise wrong_recipe("standard input can be read once", "Name - once among the extracts.")
+    places = _rehearsed(files, aside) if rehearse else plan_places(files, to, aside)
+    try:
+        loaded = Recipe.load(recipe)
+    except Refusal as refusal:
+        if json:
+            _print_json(str(recipe), [], refusal)
+        raise
+    if not rehearse:
+        make_folders(places, to, aside)
+    codes, accounts = [], []
+    for place in places:
+        account, code = _run_one(loaded, place, rehearse, into_stdout, rows, quiet, json)
+        accounts.append(account)
+        codes.append(code)
+    if json:
+        _print_json(str(recipe), accounts, None)
+    elif len(places) > 1 and not quiet:
+        done = codes.count(0)
+        show_line(
+            f"{len(places)} extracts: {done} {'rehearsed' if rehearse else 'delivered'}, {len(places) - done} refused"
+        )
+    return max(codes)
+
+
+def _rehearsed(files: list[str], aside: str | None) -> list[Place]:
+    from mangler.cli.places import Place
+
+    return [Place(extract, None, Path(aside) if aside else None) for extract in files]
+
+
+def _run_one(
+    recipe: Recipe, place: Place, rehearse: bool, into_stdout: bool, rows: int | None, quiet: bool, json: bool
+) -> tuple[dict[str, Any], int]:
+    """Runs one extract; its account for `--json`, and its exit code. A refusal is shown, not raised."""
+    from mangler.cli.progress import ProgressBar
+    from mangler.engine.destination import DelimitedOutput
+    from mangler.engine.recipe import RunOptions
+    from mangler.engine.summary import refusal_to_json
+    from mangler.language.mistake import Refusal
+
+    silent = quiet or json
+    bar = ProgressBar(place.extract, _size(place.extract), wanted=not silent)
+    options = RunOptions(rows=rows, preview=PREVIEW_ROWS if rehearse and not silent else 0, progress=bar)
+    try:
+        result = recipe.clean(
+            place.extract,
+            DelimitedOutput(place.output, rehearse),
+            None if rehearse else place.aside,
+            options,
+            needs_aside_file=into_stdout,
+        )
+    except Refusal as refusal:
+        bar.close()
+        show_line(f"{place.extract} is refused:")
+        show_refusal(refusal)
+        return refusal_to_json(place.extract, refusal), int(refusal.code)
+    finally:
+        bar.close()
+    summary = result.summary
+    summary.rehearsal = rehearse
+    summary.output = "" if rehearse else str(place.output) if place.output else "standard output"
+    if not rehearse and place.aside is not None:
+        _account_for_aside(result, place.aside)
+    if not silent:
+        _show(result, rehearse)
+    return summary.to_json(), 0
+
+
+def _account_for_aside(result: Result, aside: Path) -> None:
+    if result.summary.balance.set_aside:
+        result.summary.aside = str(aside)
+    elif aside.exists():
+        result.summary.warnings.append(f"{aside} is of an earlier run: this one set no rows aside")
+
+
+def _show(result: Result, rehearse: bool) -> None:
+    from mangler.cli.screen import answer_console, error_console
+    from mangler.cli.summary_view import show_summary
+
+    if rehearse and result.preview:
+        from mangler.cli.table_view import show_table
+
+        names = result.summary.columns
+        columns: list[list[str | None]] = [[] for _ in names]
+        numbers: list[int] = []
+        for batch in result.preview:
+            for cells, column in zip(columns, batch.columns, strict=True):
+                cells += column.slice(0, PREVIEW_ROWS).to_pylist()
+            numbers += batch.rows[:PREVIEW_ROWS].tolist()
+        show_table(
+            answer_console(), names, [cells[:PREVIEW_ROWS] for cells in columns], numbers[:PREVIEW_ROWS]
+        )
+    show_summary(error_console(), result.summary)
+
+
+def _size(extract: str) -> int | None:
+    try:
+        return Path(extract).stat().st_size if extract != "-" else None
+    except OSError:
+        return None
+
+
+def _print_json(recipe: str, accounts: list[dict[str, Any]], refusal: Any) -> None:
+    import json
+
+    from mangler.engine.summary import mistakes_to_json
+
+    answer: dict[str, Any] = {"recipe": recipe, "extracts": accounts}
+    if refusal is not None:
+        answer["mistakes"] = mistakes_to_json(refusal)
+    typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))

@@ -1,0 +1,117 @@
+"""The summary of a run: a line a step, what is worth a second look, and the balance of rows."""
+
+from __future__ import annotations
+
+import textwrap
+
+from rich.cells import cell_len, set_cell_size
+from rich.console import Console
+from rich.text import Text
+
+from mangler.engine.summary import StepLine, Summary
+
+HEADS = ("line", "step", "rows in", "rows out", "changed", "nulls made", "filled", "time")
+LEAST_STEP = 24
+
+
+def show_summary(console: Console, summary: Summary) -> None:
+    _show_title(console, summary)
+    found = ", ".join(f"{what} {found}" for what, found in summary.found_out.items())
+    console.print(Text(f"  found out: {found}", style="dim"), soft_wrap=True)
+    console.print()
+    rows = [_row(step) for step in summary.steps]
+    widths = [max(len(head), *(len(row[i]) for row in rows)) for i, head in enumerate(HEADS)]
+    room = console.width - sum(widths) + widths[1] - 2 * len(HEADS)
+    widths[1] = max(LEAST_STEP, min(room, max(cell_len(row[1]) for row in rows)))
+    console.print(Text(_line(HEADS, widths), style="dim"), soft_wrap=True)
+    for step, row in zip(summary.steps, rows, strict=True):
+        console.print(Text(_line(row, widths)), soft_wrap=True)
+        for remark in step.remarks:
+            _show_remark(console, remark, widths[0])
+    console.print()
+    _show_ending(console, summary)
+
+
+def show_balance(console: Console, summary: Summary) -> None:
+    """Only the balance of rows and what became of the extract."""
+    _show_title(console, summary)
+    _show_ending(console, summary)
+
+
+def _show_title(console: Console, summary: Summary) -> None:
+    title = summary.title or summary.recipe
+    console.print(Text.assemble((title, "bold"), " on ", (summary.extract, "bold")), soft_wrap=True)
+
+
+def _show_ending(console: Console, summary: Summary) -> None:
+    _show_balance(console, summary)
+    for warning in summary.warnings:
+        console.print(Text(f"Warning: {warning}", style="yellow"), soft_wrap=True)
+    _show_outcome(console, summary)
+
+
+def duration(seconds: float) -> str:
+    if seconds < 0.0995:
+        return f"{seconds * 1000:.1f} ms"
+    return f"{seconds:.1f} s" if seconds < 99.5 else f"{seconds / 60:.1f} min"
+
+
+def _row(step: StepLine) -> tuple[str, ...]:
+    tally = step.tally
+    counts = (tally.cells_changed, tally.nulls_made, tally.nulls_filled)
+    return (
+        str(step.line) if step.line else "",
+        step.text,
+        f"{tally.rows_in:,}",
+        f"{tally.rows_out:,}",
+        *(f"{count:,}" if count else "–" for count in counts),
+        duration(step.seconds),
+    )
+
+
+def _line(cells: tuple[str, ...], widths: list[int]) -> str:
+    parts = []
+    for index, (cell, width) in enumerate(zip(cells, widths, strict=True)):
+        if index == 1:
+            if cell_len(cell) > width:
+                cell = set_cell_size(cell, width - 1) + "…"
+            parts.append(cell + " " * (width - cell_len(cell)))
+        else:
+            parts.append(cell.rjust(width))
+    return "  ".join(parts).rstrip()
+
+
+def _show_remark(console: Console, remark: str, indent: int) -> None:
+    lines = textwrap.wrap(remark, max(30, console.width - indent - 6)) or [remark]
+    for number, line in enumerate(lines):
+        mark = "! " if number == 0 else "  "
+        console.print(Text(" " * (indent + 2) + mark + line, style="yellow"), soft_wrap=True)
+
+
+def _show_balance(console: Console, summary: Summary) -> None:
+    balance = summary.balance
+    text = (
+        f"rows: {balance.read:,} read + {balance.added:,} added = {balance.delivered:,} delivered"
+        f" + {balance.dropped:,} dropped + {balance.merged:,} merged + {balance.withdrawn:,} withdrawn"
+    )
+    if balance.set_aside:
+        what = "extract row" if balance.set_aside == 1 else "extract rows"
+        text += f" ({balance.set_aside:,} {what} set aside)"
+    console.print(Text(text, style="bold"), soft_wrap=True)
+    for row in summary.aside_examples:
+        console.print(Text(f"  row {row.row:,}, line {row.line:,}: {row.reason}"), soft_wrap=True)
+    rest = balance.set_aside - len(summary.aside_examples)
+    if rest > 0:
+        console.print(Text(f"  and {rest:,} more"))
+
+
+def _show_outcome(console: Console, summary: Summary) -> None:
+    if summary.rehearsal:
+        console.print(Text(f"Rehearsed in {duration(summary.seconds)}: nothing was written.", style="bold"))
+        return
+    console.print(
+        Text.assemble("Delivered ", (summary.output, "bold"), f" in {duration(summary.seconds)}"),
+        soft_wrap=True,
+    )
+    if summary.aside:
+        console.print(Text.assemble("Set aside ", (summary.aside, "bold")), soft_wrap=True)

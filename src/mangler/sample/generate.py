@@ -1,0 +1,195 @@
+"""The sample extracts: kiln logs of shared pottery studios, as they are typed on the day. All made up.
+
+Every extract comes of a generator with a fixed seed, so that documentation and tests can quote its rows.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from random import Random
+
+from mangler.kernels.rendering import Layout, quote_text
+
+COLUMNS = (
+    "kiln",
+    "studio",
+    "potter",
+    "contacts",
+    "fired_at",
+    "cone",
+    "peak_c",
+    "pieces",
+    "glazes",
+    "shelf",
+    "result",
+    "notes",
+)
+ROWS = 60
+CHUNK = 20_000
+
+TITLES = ("Dr. ", "Ms. ", "Mr. ", "", "", "", "", "")
+FIRST = ("Ines", "Tove", "Pim", "Anouk", "Lars", "Mirela", "Odd", "Zoë", "Bao", "Kofi", "Ruth", "Émile")
+MIDDLE = ("", "", "", "K. ", "M. ", "J. ")
+LAST = ("Kallo", "Aslan", "Verhoe", "Lindqvist", "Ó Briain", "Marchetti", "Sato", "Danso", "Weber", "Nagy")
+STUDIOS = {
+    "clayworks": (
+        "Clay Works",
+        "Clay Works",
+        "Clay Works",
+        " clay works",
+        "Clay  Works ",
+        "Clay\u00a0Works",
+        "",
+    ),
+    "quayside": ("Quayside", "Quayside", "Quayside", "quayside ", "\u2009Quayside", "QUAYSIDE"),
+}
+KILNS = {"clayworks": ("007", "012", "031", "044"), "quayside": ("003", "007", "115")}
+CONES = ("06", "6", "10", "04", "9")
+PEAKS = ("1222", " 1222 ", "1.222", "1222 °C", "998", "998 °C", "1.060", "1285", "tbc", "1060\u00a0°C")
+FORMS = ("bowl", "vase", "mug", "plate", "tile", "tea bowl")
+GLAZES = ("celadon", "tenmoku", "Tenmoku", "temoku", "ash", "shino", "none", "", "cobalt")
+SHELVES = ("A/2/left", "A/1/right", "B/1", "B/2/left", "C", "")
+RESULTS = ("good", "good", "Good ", "GOOD", "cracked", "Cracked", "-", "n/a", "N/A", "")
+NOTES = (
+    "",
+    "",
+    "",
+    "",
+    "slow cooling",
+    "slow  cooling ",
+    "lid stuck, freed with a knife",
+    "shelf 2 warped;\nreplace before next firing",
+    'batch: 14 "speckled" end of batch',
+    "batch: 15\ntest tiles on top\nend of batch",
+    "?",
+    "None",
+)
+
+
+@dataclass(frozen=True)
+class SampleExtract:
+    """One extract of the scenario. `drifted`: another delimiter, a column more, and what nobody had seen."""
+
+    file: str
+    studio: str
+    week: int
+    line_end: str = "\n"
+    byte_order_mark: bool = False
+    drifted: bool = False
+    ragged: bool = False
+
+
+EXTRACTS = (
+    SampleExtract("clayworks-week-18.csv", "clayworks", 18),
+    SampleExtract("clayworks-week-19.csv", "clayworks", 19),
+    SampleExtract("clayworks-week-20.csv", "clayworks", 20, drifted=True),
+    SampleExtract("quayside-week-19.csv", "quayside", 19, "\r\n", byte_order_mark=True, ragged=True),
+)
+
+KILN_TABLE = (
+    ("kiln", "studio", "fuel", "volume"),
+    ("003", "Quayside", "gas", "400"),
+    ("007", "Clay Works", "electric", "220"),
+    ("012", "Clay Works", "electric", "90"),
+    ("031", "Clay Works", "wood", "1200"),
+    ("044", "Clay Works", "gas", "350"),
+    ("115", "Quayside", "electric", "60"),
+)
+
+
+def write_sample(folder: Path, rows: int = ROWS) -> None:
+    """Writes extracts, reference table and recipe into a folder that is there and has none of them."""
+    from importlib.resources import files
+
+    (folder / "extracts").mkdir()
+    for extract in EXTRACTS:
+        write_extract(folder / "extracts" / extract.file, extract, rows)
+    (folder / "kilns.csv").write_text("".join(";".join(row) + "\n" for row in KILN_TABLE), "utf-8")
+    recipe = files("mangler.sample").joinpath("kiln-log.mangler").read_text("utf-8")
+    (folder / "kiln-log.mangler").write_text(recipe, "utf-8")
+
+
+def write_extract(path: Path, extract: SampleExtract, rows: int = ROWS) -> None:
+    """Writes one extract with so many rows."""
+    layout = Layout("," if extract.drifted else ";", '"', extract.line_end)
+    columns = [*COLUMNS, "firing_id"] if extract.drifted else list(COLUMNS)
+    with path.open("wb") as file:
+        file.write(b"\xef\xbb\xbf" if extract.byte_order_mark else b"")
+        file.write((layout.delimiter.join(columns) + layout.line_end).encode())
+        for number, cells in enumerate(_rows(extract, rows), 1):
+            if extract.ragged and number == 23:
+                cells = cells[:5]
+            line = layout.delimiter.join(
+                cell if cell.isalnum() or cell == "" else quote_text(cell, layout) for cell in cells
+            )
+            if extract.drifted and number == 31:
+                line += f"{layout.delimiter}see above"
+            file.write((line + layout.line_end).encode())
+
+
+def _rows(extract: SampleExtract, count: int) -> Iterator[list[str]]:
+    """Rows of cells; an empty cell is null. Made some thousand at a time, a column at once, for speed."""
+    random = Random(f"{extract.studio} {extract.week}")
+    number = 0
+    while number < count:
+        size = min(CHUNK, count - number)
+        pick = random.choices
+        names = list(
+            zip(
+                pick(TITLES, k=size),
+                pick(FIRST, k=size),
+                pick(MIDDLE, k=size),
+                pick(LAST, k=size),
+                strict=True,
+            )
+        )
+        columns = [
+            pick(KILNS[extract.studio], k=size),
+            pick(STUDIOS[extract.studio], k=size),
+            ["".join((title, first, " ", middle, last)) for title, first, middle, last in names],
+            [_contacts(random, first) for _, first, _, _ in names],
+            [_fired_at(random, extract.week) for _ in range(size)],
+            pick(CONES, k=size),
+            pick((*PEAKS, "pending") if extract.drifted else PEAKS, k=size),
+            [_pieces(random, extract.drifted) for _ in range(size)],
+            [_glazes(random) for _ in range(size)],
+            pick(SHELVES, k=size),
+            pick((*RESULTS, "tba") if extract.drifted else RESULTS, k=size),
+            pick(NOTES, k=size),
+        ]
+        if extract.drifted:
+            columns.append([f"F{extract.week}-{number + i + 1:04}" for i in range(size)])
+        yield from map(list, zip(*columns, strict=True))
+        number += size
+
+
+def _contacts(random: Random, first: str) -> str:
+    own = f"{first.lower().replace('ë', 'e').replace('é', 'e')}@example.org"
+    return random.choice(
+        (own, f"{own}; studio@example.org", f"{own};kiln@example.org ; studio@example.org", "")
+    )
+
+
+def _fired_at(random: Random, week: int) -> str:
+    day = 27 + 7 * (week - 18) + random.randrange(7)
+    month, day = (4, day) if day <= 30 else (5, day - 30)
+    hour, minute = random.randrange(6, 23), random.choice((0, 15, 30, 45))
+    if random.random() < 0.7:
+        return f"2026-{month:02}-{day:02} {hour:02}:{minute:02}"
+    return f"{day:02}/{month:02}/2026 {hour}:{minute:02}"
+
+
+def _pieces(random: Random, drifted: bool) -> str:
+    forms = random.sample(FORMS, random.randint(1, 4 if drifted else 3))
+    marks = random.choices(("=", "=", "=", "-", ""), k=len(forms))
+    counts = random.choices(("4", "3", "12", "1", ""), k=len(forms))
+    return ", ".join(
+        form if not mark else f"{form}{mark}{count}"
+        for form, mark, count in zip(forms, marks, counts, strict=True)
+    )
+
+
+def _glazes(random: Random) -> str:
+    return "; ".join(random.choices(GLAZES, k=random.randint(1, 4)))
