@@ -60,10 +60,12 @@ def run(
     """
     import sys
 
+    from mangler.cli.memory import keep_freed_memory
     from mangler.cli.places import make_folders, plan_places
     from mangler.engine.recipe import Recipe
     from mangler.language.mistake import Refusal, wrong_recipe
 
+    keep_freed_memory()
     if to is None and sys.stdout.isatty():
         rehearse = True
     into_stdout = not rehearse and to in (None, "-")

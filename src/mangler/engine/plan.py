@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from mangler.language.layout import one_line
@@ -32,10 +33,10 @@ class Plan:
     """The columns that come out."""
 
 
-def plan(recipe: ParsedRecipe, schema: Schema, hint: str = "") -> Plan:
+def plan(recipe: ParsedRecipe, schema: Schema, hint: Callable[[], str] = str) -> Plan:
     """Binds every step to columns like these.
 
-    All that does not fit is raised together, a column that is missing once. Where columns are missing and a
+    All that does not fit is raised together, a column that is missing once. Where columns are missing and
     `hint` says that another delimiter would bring more of them, that is the mistake to tell.
     """
     steps: list[PlannedStep] = []
@@ -56,7 +57,7 @@ def plan(recipe: ParsedRecipe, schema: Schema, hint: str = "") -> Plan:
     if mistakes:
         wrong_anyway = all(code is ExitCode.WRONG_FOR_ANY_EXTRACT for code in codes)
         code = ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO
-        raise Refusal(_once_each(recipe, mistakes, hint), code)
+        raise Refusal(_once_each(recipe, mistakes, hint()), code)
     return Plan(tuple(steps), schema)
 
 

@@ -17,13 +17,16 @@ import pyarrow.csv
 from mangler.kernels.patterns import flags_of
 from mangler.kernels.text_view import (
     LARGEST_COLUMN,
+    Bytes,
     Flags,
+    Positions,
     TextArray,
     TextView,
     TooLargeError,
-    build,
     cells_at,
+    counts_before,
     view,
+    with_text,
 )
 
 STAND_INS = {"quote": 0xF8, "delimiter": 0xF9, "\n": 0xFA, "\r": 0xFB, '"': 0xFC}
@@ -108,7 +111,7 @@ def _quote(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
     needs = _cells_needing_quotes(column, cells, special, layout)
     if needs is None:
         return column, False
-    return _put_quotes(cells, special, needs, layout), True
+    return _put_quotes(cells, np.flatnonzero(special), needs, layout), True
 
 
 def _special(cells: TextView, layout: Layout) -> Flags:
@@ -127,42 +130,59 @@ def _cells_needing_quotes(column: TextArray, cells: TextView, special: Flags, la
     """The cells to quote; None when there are none and nothing else stands in the writer's way."""
     if layout.quote_all:
         return cells.only_valid(np.ones(len(column), np.bool_))
-    empty = cells.only_valid(cells.lengths == 0)
+    needs = cells.only_valid(cells.lengths == 0)
+    wide = layout.wire_delimiter != layout.delimiter
     any_special = bool(special.any())
-    if not any_special and not empty.any() and not layout.nulls and layout.wire_delimiter == layout.delimiter:
+    if not any_special and not needs.any() and not layout.nulls and not wide:
         return None
-    needs = empty
     if any_special:
-        at = np.flatnonzero(special)
-        needs[cells_at(cells.offsets, at)] = True
+        before = counts_before(special, cells.offsets)
+        needs |= before[1:] > before[:-1]
     if layout.nulls:
         needs |= flags_of(pc.equal(column, layout.nulls))
-    if layout.wire_delimiter != layout.delimiter:
+    if wide:
         needs |= flags_of(pc.match_substring(column, pattern=layout.delimiter))
     return cells.only_valid(needs)
 
 
-def _put_quotes(cells: TextView, special: Flags, needs: Flags, layout: Layout) -> TextArray:
+def _put_quotes(cells: TextView, special: Positions, needs: Flags, layout: Layout) -> TextArray:
     """Quotes round the cells and doubled inside them, everything special as its stand-in."""
-    data = cells.data.copy()
-    at = np.flatnonzero(special)
-    quote = np.uint8(STAND_INS["quote"])
-    inner = at[data[at] == ord(layout.quote)]
-    for character, stand_in in (
-        (layout.wire_delimiter, STAND_INS["delimiter"]),
-        ("\n", STAND_INS["\n"]),
-        ("\r", STAND_INS["\r"]),
-        ('"', STAND_INS['"']),
-        (layout.quote, STAND_INS["quote"]),
-    ):
-        data[at[data[at] == ord(character)]] = stand_in
     around = np.flatnonzero(needs)
-    # Bytes under nulls are never written; a quote there gets no second one.
-    if cells.valid is not None:
-        inner = inner[cells.valid[cells_at(cells.offsets, inner)]]
-    extra = np.zeros(len(needs) + 1, np.int64)
-    extra[around + 1] += 2
-    np.add.at(extra, cells_at(cells.offsets, inner) + 1, 1)
-    positions = np.concatenate((cells.starts[around], cells.ends[around], inner))
-    offsets = (cells.offsets + np.cumsum(extra)).astype(np.int32)
-    return build(np.insert(data, positions, quote), offsets, cells.valid)
+    positions: Positions = (
+        np.stack((cells.starts[around], cells.ends[around]), axis=1).ravel().astype(np.intp)
+    )
+    longer_by = np.zeros(len(needs) + 1, np.int32)
+    longer_by[around + 1] = 2
+    data = cells.data
+    if len(special):
+        data = data.copy()
+        met = data[special]
+        inner = special[met == ord(layout.quote)]
+        data[special] = _stand_in_table(layout)[met]
+        if len(inner):
+            of_cell = cells_at(cells.offsets, inner)
+            if cells.valid is not None:  # bytes under nulls are never written, and stay as many
+                inner, of_cell = inner[cells.valid[of_cell]], of_cell[cells.valid[of_cell]]
+            np.add.at(longer_by, of_cell + 1, 1)
+            positions = np.concatenate((positions, inner))
+            positions.sort()
+    offsets = cells.offsets + np.cumsum(longer_by, dtype=np.int32)
+    return with_text(cells.array, _insert(data, positions, STAND_INS["quote"]), offsets)
+
+
+def _insert(data: Bytes, positions: Positions, byte: int) -> Bytes:
+    """The data with one more byte before each of these positions, which are in order."""
+    out = np.full(len(data) + len(positions), byte, np.uint8)
+    keeps = np.ones(len(out), np.bool_)
+    keeps[positions + np.arange(len(positions))] = False
+    out[keeps] = data
+    return out
+
+
+def _stand_in_table(layout: Layout) -> Bytes:
+    table = np.arange(256, dtype=np.uint8)
+    table[ord(layout.wire_delimiter)] = STAND_INS["delimiter"]
+    table[10], table[13] = STAND_INS["\n"], STAND_INS["\r"]
+    table[ord('"')] = STAND_INS['"']
+    table[ord(layout.quote)] = STAND_INS["quote"]
+    return table

@@ -53,7 +53,9 @@ def replace(
         mended = _replace_in(array.take(pa.array(np.flatnonzero(hit))), swaps, anycase, which)
         _refuse_too_large(view(array).data.nbytes + view(mended).data.nbytes)
         out = pc.replace_with_mask(array, pa.array(hit), mended)
-    changed = int(np.count_nonzero(flags_of(pc.not_equal(array, out))))
+    # Another text in the place of one changes the cell for certain; other replacements may give it back.
+    certain = plain and swaps[0].match != swaps[0].replacement
+    changed = hits if certain else int(np.count_nonzero(flags_of(pc.not_equal(array, out))))
     return (out, changed) if changed else (array, 0)
 
 
@@ -218,7 +220,11 @@ def left_by_case(array: TextArray, swaps: Sequence[Swap]) -> Flags:
     nothing = np.zeros(len(array), np.bool_)
     if not cased:
         return nothing
-    data = view(array).data.tobytes()
+    cells = view(array)
+    capitals = bool(((cells.data - np.uint8(65)) < 26).any())
+    if not capitals and all(swap.match.isascii() and swap.match.islower() for swap in cased):
+        return nothing
+    data = cells.data.tobytes()
     folded = data.translate(_LOWER)
     flags = nothing
     for swap in cased:

@@ -7,6 +7,7 @@ have bytes too: whoever counts or flags cells masks them with `valid`.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, TypeAlias
 
 import numpy as np
@@ -30,11 +31,16 @@ class TooLargeError(Exception):
 
 @dataclass(frozen=True)
 class TextView:
-    """`data[offsets[i]:offsets[i + 1]]` is cell i; `valid` is None when there are no nulls."""
+    """`data[offsets[i]:offsets[i + 1]]` is cell i."""
 
     data: Bytes
     offsets: Offsets
-    valid: Flags | None
+    array: TextArray
+
+    @cached_property
+    def valid(self) -> Flags | None:
+        """One flag a cell, off where it is null; None when no cell is."""
+        return valid_flags(self.array)
 
     @property
     def starts(self) -> Offsets:
@@ -50,6 +56,8 @@ class TextView:
 
     def only_valid(self, flags: Flags) -> Flags:
         """The flags, with those of null cells off."""
+        if not self.array.null_count or not flags.any():
+            return flags
         return flags if self.valid is None else flags & self.valid
 
 
@@ -58,7 +66,7 @@ def view(array: TextArray) -> TextView:
     count = len(array)
     _, offset_buffer, data_buffer = array.buffers()
     if count == 0 or offset_buffer is None:
-        return TextView(np.zeros(0, np.uint8), np.zeros(count + 1, np.int32), None)
+        return TextView(np.zeros(0, np.uint8), np.zeros(count + 1, np.int32), array)
     offsets = np.frombuffer(offset_buffer, np.int32, count + 1, array.offset * 4)
     first, last = int(offsets[0]), int(offsets[-1])
     data = (
@@ -66,7 +74,7 @@ def view(array: TextArray) -> TextView:
         if data_buffer is not None and last > first
         else np.zeros(0, np.uint8)
     )
-    return TextView(data, offsets - np.int32(first) if first else offsets, valid_flags(array))
+    return TextView(data, offsets - np.int32(first) if first else offsets, array)
 
 
 def valid_flags(array: Any) -> Flags | None:
@@ -87,6 +95,16 @@ def build(data: Bytes | bytes, offsets: Offsets, valid: Flags | None) -> TextArr
     )
 
 
+def with_text(array: TextArray, data: Bytes | bytes, offsets: Offsets) -> TextArray:
+    """A column of other bytes with the nulls of this one."""
+    if array.null_count and array.offset % 8 == 0:
+        bitmap = array.buffers()[0].slice(array.offset // 8)
+        return pa.Array.from_buffers(
+            pa.string(), len(array), [bitmap, pa.py_buffer(offsets), pa.py_buffer(data)], array.null_count
+        )
+    return build(data, offsets, valid_flags(array))
+
+
 def with_nulls(array: TextArray, nulls: Flags) -> TextArray:
     """The column with these cells null too; the bytes are shared, only the bitmap is new."""
     cells = view(array)
@@ -97,6 +115,23 @@ def with_nulls(array: TextArray, nulls: Flags) -> TextArray:
 def cells_at(offsets: Offsets, positions: Positions) -> Positions:
     """The cell that each byte position lies in."""
     return np.searchsorted(offsets, positions, side="right") - 1
+
+
+def counts_before(mask: Flags, positions: npt.NDArray[Any]) -> Positions:
+    """How many flags are set before each position of a mask.
+
+    The mask is packed to bits and counted by words, which is several times faster than searching a list of
+    hits for each position.
+    """
+    packed = np.packbits(mask, bitorder="little")
+    words = np.zeros(len(packed) // 8 + 1, np.uint64)
+    words.view(np.uint8)[: len(packed)] = packed
+    before_word = np.zeros(len(words), np.int64)
+    np.cumsum(np.bitwise_count(words[:-1]), out=before_word[1:], dtype=np.int64)
+    index = positions >> 6
+    below = (np.uint64(1) << (positions & 63).astype(np.uint64)) - np.uint64(1)
+    counts: Positions = before_word[index] + np.bitwise_count(words[index] & below)
+    return counts
 
 
 def count_distinct_sorted(values: npt.NDArray[Any]) -> int:

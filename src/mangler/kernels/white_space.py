@@ -18,10 +18,10 @@ from mangler.kernels.text_view import (
     Offsets,
     TextArray,
     TextView,
-    build,
     cells_at,
     count_distinct_sorted,
     view,
+    with_text,
 )
 
 SPACE, LINE_BREAK, NO_WIDTH = 1, 2, 3
@@ -61,9 +61,12 @@ def squeeze(array: TextArray, left: bool, right: bool, lines: bool) -> Cleaned:
     no width disappear without leaving anything. A run at an end that is not trimmed stays as it is.
     """
     cells = view(array)
-    if not _needs_squeezing(cells, lines):
-        return trim(array, left, right)
-    return _squeeze_runs(array, cells, left, right, lines)
+    need = _need_of(cells, lines)
+    if need == NO_BLANKS:
+        return Cleaned(array, 0, 0)
+    return (
+        trim(array, left, right) if need == LONE_BLANKS else _squeeze_runs(array, cells, left, right, lines)
+    )
 
 
 # Which columns need anything at all
@@ -83,27 +86,32 @@ def _suspicious_ends(cells: TextView, left: bool, right: bool) -> bool:
     """Whether any cell starts, or ends, with a byte that may belong to white space."""
     if not len(cells.data):
         return False
-    last = len(cells.data) - 1
     # An empty cell looks at its neighbour's byte, which that neighbour looks at too: no harm done.
-    if left and _FIRST_OF_BLANK[cells.data[np.minimum(cells.starts, last)]].any():
+    if left and _FIRST_OF_BLANK[cells.data.take(cells.starts, mode="clip")].any():
         return True
-    return bool(right and _LAST_OF_BLANK[cells.data[np.maximum(cells.ends - 1, 0)]].any())
+    return bool(right and _LAST_OF_BLANK[cells.data.take(cells.ends - 1, mode="clip")].any())
 
 
-def _needs_squeezing(cells: TextView, lines: bool) -> bool:
-    """Whether there are two blanks in a row, or one that is neither a space nor a line feed that may stay."""
+NO_BLANKS, LONE_BLANKS, RUNS = range(3)
+
+
+def _need_of(cells: TextView, lines: bool) -> int:
+    """Whether there are blanks at all, and two in a row or one that is neither a space nor a line feed."""
     data = cells.data
     if len(data) == 0:
-        return False
-    spaces = data == BLANK
+        return NO_BLANKS
+    spaces: Flags = data == BLANK
     controls = (data - np.uint8(9)) < 5
-    if controls.any():
+    any_control = bool(controls.any())
+    if any_control:
         if lines or np.count_nonzero(controls) != np.count_nonzero(data == NEWLINE):
-            return True
+            return RUNS
         spaces |= controls
     if (spaces[1:] & spaces[:-1]).any():
-        return True
-    return data.max() >= 0x80 and any(len(at) for at, _, _ in _wide_blanks(data))
+        return RUNS
+    if data.max() >= 0x80 and _wide_blanks(data):
+        return RUNS
+    return LONE_BLANKS if any_control or spaces.any() else NO_BLANKS
 
 
 def _wide_blanks(data: Bytes) -> list[tuple[npt.NDArray[np.intp], int, int]]:
@@ -146,63 +154,76 @@ class _Runs:
 
     starts: npt.NDArray[np.intp]
     ends: npt.NDArray[np.intp]
+    at_start: Flags
+    """Whether the run opens its cell."""
+    at_end: Flags
     has_space: Flags
     has_break: Flags
 
 
 def _find_runs(cells: TextView) -> _Runs:
-    data = cells.data
-    kinds = _KIND_OF_BYTE[data]
-    if data.max() >= 0x80:
-        for at, length, kind in _wide_blanks(data):
-            for distance in range(length):
-                kinds[at + distance] = kind
-    blank_at = np.flatnonzero(kinds)
-    borders = np.zeros(len(data) + 1, np.bool_)
+    """The runs that may have to change: all but a lone space between two other characters."""
+    data, size = cells.data, len(cells.data)
+    blank: Flags = (data - np.uint8(9)) < 5
+    lone = data == BLANK
+    wide = _wide_blanks(data) if data.max() >= 0x80 else []
+    blank |= lone
+    for at, length, _ in wide:
+        for distance in range(length):
+            blank[at + distance] = True
+    borders = np.zeros(size + 1, np.bool_)
     borders[cells.offsets] = True
-    opens = np.ones(len(blank_at), np.bool_)
-    opens[1:] = (blank_at[1:] != blank_at[:-1] + 1) | borders[blank_at[1:]]
+    # A space is lone when neither neighbour is blank and it stands at no border.
+    lone[1:] &= ~blank[:-1]
+    lone[:-1] &= ~blank[1:]
+    lone &= ~borders[:-1]
+    lone &= ~borders[1:]
+    blank ^= lone
+    at = np.flatnonzero(blank)
+    kinds = _KIND_OF_BYTE[data[at]]
+    for wide_at, length, kind in wide:
+        first = np.searchsorted(at, wide_at)
+        for distance in range(length):
+            kinds[first + distance] = kind
+    opens = np.ones(len(at), np.bool_)
+    opens[1:] = (at[1:] != at[:-1] + 1) | borders[at[1:]]
     first = np.flatnonzero(opens)
-    last = np.append(first[1:], len(blank_at)) - 1
-    blank_kinds = kinds[blank_at]
-    return _Runs(
-        blank_at[first],
-        blank_at[last] + 1,
-        np.logical_or.reduceat(blank_kinds == SPACE, first),
-        np.logical_or.reduceat(blank_kinds == LINE_BREAK, first),
-    )
+    starts = at[first]
+    ends = at[np.append(first[1:], len(at)) - 1] + 1
+    if len(first) == len(at):
+        has_space, has_break = kinds == SPACE, kinds == LINE_BREAK
+    else:
+        has_space = np.logical_or.reduceat(kinds == SPACE, first)
+        has_break = np.logical_or.reduceat(kinds == LINE_BREAK, first)
+    return _Runs(starts, ends, borders[starts], borders[ends], has_space, has_break)
 
 
 def _squeeze_runs(array: TextArray, cells: TextView, left: bool, right: bool, lines: bool) -> Cleaned:
     data = cells.data
     runs = _find_runs(cells)
-    borders = np.zeros(len(data) + 1, np.bool_)
-    borders[cells.offsets] = True
-    at_start, at_end = borders[runs.starts], borders[runs.ends]
-    vanishes = (at_start & left) | (at_end & right)
-    stays = (at_start | at_end) & ~vanishes
-    replacement = np.where(runs.has_break & (not lines), NEWLINE, BLANK).astype(np.uint8)
+    vanishes = (runs.at_start & left) | (runs.at_end & right)
+    stays = (runs.at_start | runs.at_end) & ~vanishes
+    replacement = np.where(runs.has_break & (not lines), np.uint8(NEWLINE), np.uint8(BLANK))
     vanishes |= ~stays & ~(runs.has_space | runs.has_break)
-    lengths = runs.ends - runs.starts
-    kept = np.where(stays, lengths, np.where(vanishes, 0, 1))
-    changed = ~stays & ((kept != lengths) | (data[runs.starts] != replacement))
+    removed = runs.ends - runs.starts - ~vanishes
+    changed = ~stays & ((removed > 0) | (data[runs.starts] != replacement))
     if not changed.any():
         return Cleaned(array, 0, 0)
 
     # Runs that change: their first byte becomes the replacement, the rest is marked and deleted.
     out = data.copy()
-    starts, ends, gone = runs.starts[changed], runs.ends[changed], vanishes[changed]
-    out[starts] = np.where(gone, DELETED, replacement[changed])
+    starts, ends, removed = runs.starts[changed], runs.ends[changed], removed[changed]
+    out[starts] = np.where(vanishes[changed], np.uint8(DELETED), replacement[changed])
     rest = ends - starts - 1
     longer = rest > 0
     if longer.any():
         out[_ranges(starts[longer] + 1, rest[longer])] = DELETED
-    removed = np.concatenate(([0], np.cumsum(lengths[changed] - kept[changed])))
-    before_each_offset = removed[np.searchsorted(starts, cells.offsets, side="left")]
-    offsets = (cells.offsets - before_each_offset).astype(np.int32)
-    squeezed = build(out.tobytes().translate(None, bytes([DELETED])), offsets, cells.valid)
-
     touched = cells_at(cells.offsets, starts)
+    shorter_by = np.zeros(len(cells.offsets), np.int64)
+    np.add.at(shorter_by, touched + 1, removed)
+    offsets = (cells.offsets - np.cumsum(shorter_by)).astype(np.int32)
+    squeezed = with_text(array, out.tobytes().translate(None, bytes([DELETED])), offsets)
+
     if cells.valid is not None:
         touched = touched[cells.valid[touched]]
     emptied = cells.only_valid((cells.lengths > 0) & _empty(offsets))

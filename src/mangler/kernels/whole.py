@@ -27,47 +27,52 @@ class WholeMatcher:
     anycase: bool = False
 
 
-def match_whole(array: TextArray, matcher: WholeMatcher) -> Codes:
-    """Which text (0, 1, …) or pattern (numbered on from the texts) each cell matches."""
+@dataclass(frozen=True)
+class WholeMatch:
+    """`codes` says which text (0, 1, …) or pattern (numbered on from the texts) each cell matches, -1 for none.
+
+    `by_case` and `by_space` flag cells left unmatched that a text would match in another letter case, or
+    without any white space inside.
+    """
+
+    codes: Codes
+    by_case: Flags
+    by_space: Flags
+
+
+def match_whole(array: TextArray, matcher: WholeMatcher) -> WholeMatch:
     codes = np.full(len(array), -1, np.int16)
+    by_case = np.zeros(len(array), np.bool_)
     if matcher.patterns:
         where = np.flatnonzero(np.asarray(array.is_valid()))
     else:
-        where = np.flatnonzero(_candidates(view(array), matcher.texts, matcher.anycase))
-    if not len(where):
-        return codes
-    chosen = array if len(where) == len(array) else array.take(pa.array(where))
-    # Where cells recur each distinct one is looked at once.
-    if len(chosen) <= SAMPLE or len(chosen.slice(0, SAMPLE).unique()) < SAMPLE // 2:
-        encoded = chosen.dictionary_encode()
-        codes[where] = _match_each(encoded.dictionary, matcher)[np.asarray(encoded.indices)]
-    else:
-        codes[where] = _match_each(chosen, matcher)
-    return codes
+        where = np.flatnonzero(_candidates(view(array), matcher.texts))
+    if len(where):
+        chosen = array if len(where) == len(array) else array.take(pa.array(where))
+        # Where cells recur each distinct one is looked at once.
+        if len(chosen) <= SAMPLE or len(chosen.slice(0, SAMPLE).unique()) < SAMPLE // 2:
+            encoded = chosen.dictionary_encode()
+            index = np.asarray(encoded.indices)
+            found, near = _match_each(encoded.dictionary, matcher)
+            codes[where], by_case[where] = found[index], near[index]
+        else:
+            codes[where], by_case[where] = _match_each(chosen, matcher)
+    return WholeMatch(codes, by_case, _match_without_blanks(array, matcher, codes) & ~by_case)
 
 
-def nearly_whole(array: TextArray, matcher: WholeMatcher, codes: Codes) -> tuple[Flags, Flags]:
-    """Cells left unmatched that a text would match in another letter case, or without any white space."""
-    nothing = np.zeros(len(array), np.bool_)
-    if not matcher.texts:
-        return nothing, nothing
-    if matcher.anycase:
-        by_case = nothing
-    else:
-        by_case = (match_whole(array, WholeMatcher(matcher.texts, (), True)) >= 0) & (codes < 0)
-    return by_case, _match_without_blanks(array, matcher, codes) & ~by_case
-
-
-def _match_each(values: TextArray, matcher: WholeMatcher) -> Codes:
+def _match_each(values: TextArray, matcher: WholeMatcher) -> tuple[Codes, Flags]:
+    """Codes, and which values without one a text would match in another letter case."""
     trimmed = pc.utf8_trim(values, characters=BLANKS)
     codes = np.full(len(values), -1, np.int16)
+    near = np.zeros(len(values), np.bool_)
     for number, text in enumerate(matcher.texts):
-        same = f"(?i)\\A{escape(text)}\\z"
-        hits = matches(trimmed, same) if matcher.anycase else flags_of(pc.equal(trimmed, text))
+        anyhow = matches(trimmed, f"(?i)\\A{escape(text)}\\z")
+        hits = anyhow if matcher.anycase else flags_of(pc.equal(trimmed, text))
         codes[hits & (codes < 0)] = number
+        near |= anyhow
     for number, pattern in enumerate(matcher.patterns, len(matcher.texts)):
         codes[matches(trimmed, f"\\A(?:{pattern})\\z") & (codes < 0)] = number
-    return codes
+    return codes, near & (codes < 0)
 
 
 _MAY_OPEN_BLANK = np.zeros(256, np.bool_)
@@ -77,38 +82,33 @@ for _blank in BLANKS:
     _MAY_CLOSE_BLANK[_blank.encode()[-1]] = True
 
 
-def _first_bytes(texts: Sequence[str], anycase: bool) -> npt.NDArray[np.bool_]:
-    """The bytes that a cell may start with to match one of the texts, blanks around it allowed."""
+def _first_bytes(texts: Sequence[str]) -> npt.NDArray[np.bool_]:
+    """The bytes that a cell may start with to match a text in any letter case, blanks around it allowed."""
     table = _MAY_OPEN_BLANK.copy()
     for text in texts:
         if text:
-            table[text.encode()[0]] = True
-            if anycase:
-                table[
-                    list(
-                        {
-                            form.encode()[0]
-                            for form in (text[0].upper(), text[0].lower(), text[0].upper().lower())
-                        }
-                    )
-                ] = True
-                # The Kelvin sign and the long s fold to ASCII letters.
-                table[[0xE2, 0xC5]] |= text[0] in "kKsS"
-                table[0x80:] |= ord(text[0]) >= 0x80
+            first = text[0]
+            forms = {
+                form.encode()[0] for form in (first, first.upper(), first.lower(), first.upper().lower())
+            }
+            table[sorted(forms)] = True
+            # The Kelvin sign and the long s fold to ASCII letters.
+            table[[0xE2, 0xC5]] |= first in "kKsS"
+            table[0x80:] |= ord(first) >= 0x80
     return table
 
 
-def _candidates(cells: TextView, texts: Sequence[str], anycase: bool) -> Flags:
-    """Cells that may match, by their first byte and their length; no cell that does is left out."""
+def _candidates(cells: TextView, texts: Sequence[str]) -> Flags:
+    """Cells that may match in any letter case, by first byte and length; no cell that does is left out."""
     if not len(cells.data):
         return cells.only_valid(cells.lengths == 0) & ("" in texts)
     lengths = cells.lengths
-    first = cells.data[np.minimum(cells.starts, len(cells.data) - 1)]
-    longest = max((len(text.encode()) for text in texts), default=0) * (3 if anycase else 1)
-    flags = _first_bytes(texts, anycase)[first]
+    first = cells.data.take(cells.starts, mode="clip")
+    longest = max((len(text.encode()) for text in texts), default=0) * 3
+    flags = _first_bytes(texts)[first]
     if not flags.any() and "" not in texts:
         return flags
-    final = cells.data[np.maximum(cells.ends - 1, 0)]
+    final = cells.data.take(cells.ends - 1, mode="clip")
     flags &= (lengths <= longest) | _MAY_OPEN_BLANK[first] | _MAY_CLOSE_BLANK[final]
     flags &= lengths > 0
     if "" in texts:
@@ -124,7 +124,7 @@ def _match_without_blanks(array: TextArray, matcher: WholeMatcher, codes: Codes)
     if not bare or not len(cells.data):
         return found
     longest = 2 * max(len(text.encode()) for text in bare) + 8
-    alike = _first_bytes(bare, matcher.anycase)[cells.data[np.minimum(cells.starts, len(cells.data) - 1)]]
+    alike = _first_bytes(bare)[cells.data.take(cells.starts, mode="clip")]
     close = cells.only_valid(alike & (cells.lengths <= longest) & (cells.lengths > 0))
     where = np.flatnonzero(close & (codes < 0))
     if not len(where):

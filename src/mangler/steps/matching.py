@@ -10,9 +10,10 @@ import numpy as np
 from mangler.blanks import BLANKS
 from mangler.kernels.patterns import group_count
 from mangler.kernels.text_view import cells_at, count_distinct_sorted, view
+from mangler.kernels.whole import WholeMatch
 from mangler.language.literals import Pattern, Text
 from mangler.language.mistake import Mistake
-from mangler.steps.columnwise import such_as
+from mangler.steps.columnwise import note_examples, such_as
 from mangler.table.tally import Tally
 
 
@@ -66,6 +67,13 @@ def count_beyond_ascii(column: Any, tally: Tally) -> None:
     texts = [column[int(index)].as_py() for index in chosen[:100]]
     if any(c.isalpha() and not c.isascii() for text in texts for c in text):
         tally.cells_beyond_ascii += count_distinct_sorted(chosen)
+
+
+def count_misses(tally: Tally, column: Any, match: WholeMatch) -> None:
+    """Notes the cells that nearly matched as a whole."""
+    tally.missed_by_case += int(np.count_nonzero(match.by_case))
+    tally.missed_by_space += int(np.count_nonzero(match.by_space))
+    note_examples(tally, column, match.by_case | match.by_space)
 
 
 def advise_on_misses(tally: Tally) -> list[str]:

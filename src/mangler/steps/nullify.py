@@ -7,14 +7,15 @@ from typing import Any
 import numpy as np
 
 from mangler.kernels.text_view import with_nulls
-from mangler.kernels.whole import WholeMatcher, match_whole, nearly_whole
+from mangler.kernels.whole import WholeMatcher, match_whole
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Pattern, Text
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, note_examples
+from mangler.steps.columnwise import ColumnwiseStep, choose
 from mangler.steps.matching import (
     advise_on_misses,
     count_beyond_ascii,
+    count_misses,
     uses_ascii_classes,
     without_outer_blanks,
 )
@@ -48,14 +49,11 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     ascii_classes = any(map(uses_ascii_classes, matchers))
 
     def work(column: Any, tally: Tally) -> Any:
-        codes = match_whole(column, matcher)
-        by_case, by_space = nearly_whole(column, matcher, codes)
-        tally.missed_by_case += int(np.count_nonzero(by_case))
-        tally.missed_by_space += int(np.count_nonzero(by_space))
-        note_examples(tally, column, by_case | by_space)
+        match = match_whole(column, matcher)
+        count_misses(tally, column, match)
         if ascii_classes:
             count_beyond_ascii(column, tally)
-        found = codes >= 0
+        found = match.codes >= 0
         count = int(np.count_nonzero(found))
         tally.nulls_made += count
         tally.cells_changed += count

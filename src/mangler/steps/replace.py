@@ -8,7 +8,7 @@ import numpy as np
 
 from mangler.kernels import replace as kernel
 from mangler.kernels.patterns import matches_empty_text
-from mangler.kernels.whole import WholeMatcher, match_whole, nearly_whole
+from mangler.kernels.whole import WholeMatcher, match_whole
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Pattern, Text
 from mangler.language.mistake import Mistake
@@ -18,6 +18,7 @@ from mangler.steps.matching import (
     advise_on_misses,
     check_groups,
     count_beyond_ascii,
+    count_misses,
     uses_ascii_classes,
     without_outer_blanks,
 )
@@ -160,14 +161,11 @@ def _whole_work(pairs: list[dict[str, Any]], anycase: bool) -> Any:
     ascii_classes = any(uses_ascii_classes(pair["matcher"]) for pair in pairs)
 
     def work(column: Any, tally: Tally) -> Any:
-        codes = match_whole(column, matcher)
-        by_case, by_space = nearly_whole(column, matcher, codes)
-        tally.missed_by_case += int(np.count_nonzero(by_case))
-        tally.missed_by_space += int(np.count_nonzero(by_space))
-        note_examples(tally, column, by_case | by_space)
+        match = match_whole(column, matcher)
+        count_misses(tally, column, match)
         if ascii_classes:
             count_beyond_ascii(column, tally)
-        out, changed = kernel.replace_whole(column, codes, templates, matcher)
+        out, changed = kernel.replace_whole(column, match.codes, templates, matcher)
         tally.cells_changed += changed
         return out
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 from typing import cast
 
@@ -17,7 +18,8 @@ from mangler.formats.delimited.records import field_text, find_quotes, line_ends
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
 from mangler.table.settings import ReadSettings
 
-SAMPLE_SIZE = 1 << 18
+SAMPLE_SIZE = 1 << 16
+DELIMITER_SAMPLE = 1 << 15
 MAGIC = {
     b"PK\x03\x04": "a spreadsheet or zip archive",
     b"\x1f\x8b": "compressed with gzip",
@@ -47,8 +49,8 @@ class Extract:
     """What the recipe did not say, in words for the summary."""
     parser: Parser
     cutter: Cutter
-    hint: str
-    """What may be wrong with the way the header was read; empty when nothing seems so."""
+    hint: Callable[[], str]
+    """Says what may be wrong with the way the header was read; nothing when all seems right."""
     from_aside: bool
     stream: ByteStream
 
@@ -132,7 +134,8 @@ def _read_head(
     delimiter = settings.delimiter
     sample = _from_header_line(head.content[start:], settings.header_row)
     if delimiter is None:
-        delimiter = find_delimiter(sample, settings.quote, head.ended)
+        short = sample[:DELIMITER_SAMPLE]
+        delimiter = find_delimiter(short, settings.quote, head.ended and len(short) == len(sample))
         if delimiter is None:
             delimiter = ","
             found_out["delimiter"] = "none found: one column"
@@ -163,7 +166,9 @@ def _read_head(
         block_size=block_size,
     )
     parser = Parser(names, dialect, settings.nulls, settings.ragged == "pad", name, from_aside, rows)
-    hint = _hint(sample, head.ended, settings, names)
+    hint = partial(
+        _hint, sample[:DELIMITER_SAMPLE], head.ended and len(sample) <= DELIMITER_SAMPLE, settings, names
+    )
     return Extract(name, names, dialect, size, found_out, parser, cutter, hint, from_aside, stream)
 
 

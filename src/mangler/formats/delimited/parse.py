@@ -238,7 +238,7 @@ class Parser:
         matcher = WholeMatcher(self.null_words)
         out, made = [], 0
         for column in columns:
-            found = match_whole(column, matcher) >= 0
+            found = match_whole(column, matcher).codes >= 0
             count = int(np.count_nonzero(found))
             made += count
             out.append(with_nulls(column, found) if count else column)

@@ -12,6 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from mangler.kernels.text_view import counts_before
+
 Bytes = npt.NDArray[np.uint8]
 Positions = npt.NDArray[np.intp]
 NONE: Positions = np.zeros(0, np.intp)
@@ -22,32 +24,38 @@ LINE_FEED, RETURN = 10, 13
 class Quotes:
     """Quoted stretches by the positions of their quotes, and closing quotes that text follows.
 
-    A doubled quote may split its stretch in two. `unclosed` is where a quote was opened and not closed, -1
-    when all are closed.
+    `marks` are opening and closing quotes in turn; a doubled quote may split its stretch in two. `unclosed` is
+    where a quote was opened and not closed, -1 when all are closed.
     """
 
-    opens: Positions
-    closes: Positions
+    marks: Positions
     broken: Positions
     unclosed: int
+    mask: npt.NDArray[np.bool_] | None = None
+    """The quotes as flags, where every one of them is among `marks`."""
 
     def contain(self, positions: Positions) -> npt.NDArray[np.bool_]:
         """Whether each position lies inside quotes."""
-        return np.searchsorted(self.opens, positions) > np.searchsorted(self.closes, positions)
+        if self.mask is not None:
+            return (counts_before(self.mask, positions) & 1).astype(np.bool_)
+        return (np.searchsorted(self.marks, positions) & 1).astype(np.bool_)
 
 
-NO_QUOTES = Quotes(NONE, NONE, NONE, -1)
+NO_QUOTES = Quotes(NONE, NONE, -1)
 
 
 def find_quotes(data: Bytes, delimiter: bytes, quote: int) -> Quotes:
     """The quotes of data that starts where a record does."""
-    marks = np.flatnonzero(data == quote)
+    mask = data == quote
+    marks = np.flatnonzero(mask)
     if not len(marks):
         return NO_QUOTES
-    return _by_parity(data, marks, delimiter, quote) or _by_walking(data, marks, delimiter)
+    return _by_parity(data, mask, marks, delimiter, quote) or _by_walking(data, marks, delimiter)
 
 
-def _by_parity(data: Bytes, marks: Positions, delimiter: bytes, quote: int) -> Quotes | None:
+def _by_parity(
+    data: Bytes, mask: npt.NDArray[np.bool_], marks: Positions, delimiter: bytes, quote: int
+) -> Quotes | None:
     """Every second quote closes; None where the neighbours of any quote say otherwise."""
     opens, closes = marks[0::2], marks[1::2]
     before = data[np.maximum(opens - 1, 0)]
@@ -70,7 +78,7 @@ def _by_parity(data: Bytes, marks: Positions, delimiter: bytes, quote: int) -> Q
     if not ends_field.all():
         return None
     unclosed = int(opens[-1]) if len(opens) > len(closes) else -1
-    return Quotes(opens, closes, NONE, unclosed)
+    return Quotes(marks, NONE, unclosed, mask)
 
 
 def _ends_here(data: Bytes, positions: Positions, delimiter: bytes) -> npt.NDArray[np.bool_]:
@@ -85,7 +93,7 @@ def _by_walking(data: Bytes, marks: Positions, delimiter: bytes) -> Quotes:
     """One quote after the other, for data with quotes in unquoted fields or text after closing ones."""
     text = data.tobytes()
     places = marks.tolist()
-    opens, closes, broken = [], [], []
+    kept, broken = [], []
     unclosed, index, count = -1, 0, len(places)
     while index < count:
         mark = places[index]
@@ -95,12 +103,12 @@ def _by_walking(data: Bytes, marks: Positions, delimiter: bytes) -> Quotes:
         close = index + 1
         while close + 1 < count and places[close + 1] == places[close] + 1:
             close += 2
-        opens.append(mark)
+        kept.append(mark)
         if close >= count:
             unclosed = mark
             break
         end = places[close]
-        closes.append(end)
+        kept.append(end)
         if not (
             end + 1 == len(text)
             or text[end + 1] == LINE_FEED
@@ -109,14 +117,16 @@ def _by_walking(data: Bytes, marks: Positions, delimiter: bytes) -> Quotes:
         ):
             broken.append(end)
         index = close + 1
-    return Quotes(np.array(opens, np.intp), np.array(closes, np.intp), np.array(broken, np.intp), unclosed)
+    return Quotes(np.array(kept, np.intp), np.array(broken, np.intp), unclosed)
 
 
 def line_ends(data: Bytes, quotes: Quotes) -> Positions:
     """Where records end: the line feeds outside quotes."""
     ends = np.flatnonzero(data == LINE_FEED)
-    if len(quotes.opens) and len(ends):
-        ends = ends[~quotes.contain(ends)]
+    if len(quotes.marks) and len(ends):
+        inside = quotes.contain(ends)
+        if inside.any():
+            ends = ends[~inside]
     return ends
 
 
