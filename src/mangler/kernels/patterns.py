@@ -35,9 +35,14 @@ def matches(array: TextArray, pattern: str) -> Flags:
     return flags_of(pc.match_substring_regex(array, pattern=pattern))
 
 
+def values_recur(array: TextArray) -> bool:
+    """Whether the first rows hold so few distinct values that work once a distinct value pays."""
+    return len(array) > SAMPLE and len(array.slice(0, SAMPLE).unique()) < SAMPLE // 2
+
+
 def per_distinct(array: TextArray, work: Callable[[TextArray], Flags]) -> Flags:
     """Work that costs much a cell, done once a distinct value where values recur. Off for nulls."""
-    if len(array) > SAMPLE and len(array.slice(0, SAMPLE).unique()) < SAMPLE // 2:
+    if values_recur(array):
         encoded = array.dictionary_encode()
         codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
         hits: Flags = np.append(work(encoded.dictionary), False)[codes]

@@ -14,6 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv
 
+from mangler.kernels import bits
 from mangler.kernels.patterns import flags_of
 from mangler.kernels.text_view import (
     LARGEST_COLUMN,
@@ -24,7 +25,6 @@ from mangler.kernels.text_view import (
     TextView,
     TooLargeError,
     cells_at,
-    counts_before,
     view,
     with_text,
 )
@@ -136,7 +136,7 @@ def _cells_needing_quotes(column: TextArray, cells: TextView, special: Flags, la
     if not any_special and not needs.any() and not layout.nulls and not wide:
         return None
     if any_special:
-        before = counts_before(special, cells.offsets)
+        before = bits.counts_before(bits.pack(special), cells.offsets)
         needs |= before[1:] > before[:-1]
     if layout.nulls:
         needs |= flags_of(pc.equal(column, layout.nulls))

@@ -42,20 +42,33 @@ def replace(
     array: TextArray, swaps: Sequence[Swap], anycase: bool, which: str = "all"
 ) -> tuple[TextArray, int]:
     """The column with the matches replaced, and how many cells changed. `which`: `all`, `first` or `last`."""
+    if len(swaps) == 1 and not swaps[0].is_pattern and not anycase and which != "last":
+        return _replace_text(array, swaps[0], which)
     hit = finds(array, swaps, anycase)
     hits = int(np.count_nonzero(hit))
     if not hits:
         return array, 0
-    plain = len(swaps) == 1 and not swaps[0].is_pattern and not anycase and which != "last"
-    if plain or hits > len(array) // 2:
+    if hits > len(array) // 2:
         out = _replace_in(array, swaps, anycase, which)
     else:
         mended = _replace_in(array.take(pa.array(np.flatnonzero(hit))), swaps, anycase, which)
         _refuse_too_large(view(array).data.nbytes + view(mended).data.nbytes)
         out = pc.replace_with_mask(array, pa.array(hit), mended)
-    # Another text in the place of one changes the cell for certain; other replacements may give it back.
-    certain = plain and swaps[0].match != swaps[0].replacement
-    changed = hits if certain else int(np.count_nonzero(flags_of(pc.not_equal(array, out))))
+    changed = int(np.count_nonzero(flags_of(pc.not_equal(array, out))))
+    return (out, changed) if changed else (array, 0)
+
+
+def _replace_text(array: TextArray, swap: Swap, which: str) -> tuple[TextArray, int]:
+    """One text by another: a cell that holds it is changed for certain, so none need be compared."""
+    if swap.match == swap.replacement or not occurs(array, swap.match):
+        return array, 0
+    out = _replace_one(array, swap, False, 1 if which == "first" else None)
+    if len(swap.match.encode()) != len(swap.replacement.encode()):
+        before = view(array)
+        hit = before.only_valid(before.lengths != view(out).lengths)
+    else:
+        hit = flags_of(pc.match_substring(array, pattern=swap.match))
+    changed = int(np.count_nonzero(hit))
     return (out, changed) if changed else (array, 0)
 
 

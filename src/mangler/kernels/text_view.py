@@ -117,23 +117,6 @@ def cells_at(offsets: Offsets, positions: Positions) -> Positions:
     return np.searchsorted(offsets, positions, side="right") - 1
 
 
-def counts_before(mask: Flags, positions: npt.NDArray[Any]) -> Positions:
-    """How many flags are set before each position of a mask.
-
-    The mask is packed to bits and counted by words, which is several times faster than searching a list of
-    hits for each position.
-    """
-    packed = np.packbits(mask, bitorder="little")
-    words = np.zeros(len(packed) // 8 + 1, np.uint64)
-    words.view(np.uint8)[: len(packed)] = packed
-    before_word = np.zeros(len(words), np.int64)
-    np.cumsum(np.bitwise_count(words[:-1]), out=before_word[1:], dtype=np.int64)
-    index = positions >> 6
-    below = (np.uint64(1) << (positions & 63).astype(np.uint64)) - np.uint64(1)
-    counts: Positions = before_word[index] + np.bitwise_count(words[index] & below)
-    return counts
-
-
 def count_distinct_sorted(values: npt.NDArray[Any]) -> int:
     """How many different values a sorted array has."""
     return 0 if len(values) == 0 else int(np.count_nonzero(values[1:] != values[:-1])) + 1

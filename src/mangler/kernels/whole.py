@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS, BLANKS
-from mangler.kernels.patterns import SAMPLE, escape, flags_of, matches
+from mangler.kernels.patterns import SAMPLE, escape, flags_of, matches, values_recur
 from mangler.kernels.text_view import Flags, TextArray, TextView, view
 
 Codes = npt.NDArray[np.int16]
@@ -50,7 +50,7 @@ def match_whole(array: TextArray, matcher: WholeMatcher) -> WholeMatch:
     if len(where):
         chosen = array if len(where) == len(array) else array.take(pa.array(where))
         # Where cells recur each distinct one is looked at once.
-        if len(chosen) <= SAMPLE or len(chosen.slice(0, SAMPLE).unique()) < SAMPLE // 2:
+        if len(chosen) <= SAMPLE or values_recur(chosen):
             encoded = chosen.dictionary_encode()
             index = np.asarray(encoded.indices)
             found, near = _match_each(encoded.dictionary, matcher)

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
 
-from mangler.formats.delimited.records import Bytes, Positions, Quotes, find_quotes, line_ends
+from mangler.formats.delimited.records import LINE_FEED, RETURN, Bytes, Marks, Positions, find_marks
+from mangler.kernels import bits
+from mangler.kernels.bits import Words
 from mangler.language.mistake import Refusal, file_trouble
 
 BLOCK_SIZE = 4 << 20
@@ -21,8 +24,6 @@ class ByteStream(Protocol):
 
     def read(self, size: int, /) -> bytes | None: ...
 
-    def readinto(self, buffer: memoryview, /) -> int | None: ...
-
     def close(self) -> None: ...
 
 
@@ -30,28 +31,46 @@ class ByteStream(Protocol):
 class Block:
     """Whole records of an extract, as they stand.
 
-    Record i lies at `data[starts[i]:ends[i]]`, a CR before its line feed included, and is extract row
-    `first_row + i`. Empty lines are no records, but in a table of one column, where they are null.
+    Its records are extract rows `first_row`, `first_row + 1`, … Empty lines are no records, but in a table of
+    one column, where they are null.
     """
 
     data: bytes
-    starts: Positions
-    ends: Positions
-    quotes: Quotes
+    marks: Marks
+    count: int
     first_row: int
     first_line: int
     empty_lines: int
     bytes_read: int
     """Bytes of the file up to the end of this block."""
     last: bool = False
-    array: Bytes = field(init=False)
 
-    def __post_init__(self) -> None:
-        object.__setattr__(self, "array", np.frombuffer(self.data, np.uint8))
+    @cached_property
+    def array(self) -> Bytes:
+        return np.frombuffer(self.data, np.uint8)
+
+    @cached_property
+    def _bounds(self) -> tuple[Positions, Positions]:
+        ends = bits.positions(self.marks.line_ends)
+        ends = ends[ends < len(self.data)]
+        if not len(ends) or ends[-1] != len(self.data) - 1:
+            ends = np.append(ends, len(self.data))
+        starts = np.concatenate(([0], ends[:-1] + 1))
+        if self.empty_lines:
+            lengths = ends - starts
+            filled = (lengths > 1) | ((lengths == 1) & (self.array[starts] != RETURN))
+            starts, ends = starts[filled], ends[filled]
+        return starts, ends
 
     @property
-    def count(self) -> int:
-        return len(self.starts)
+    def starts(self) -> Positions:
+        """Where each record starts."""
+        return self._bounds[0]
+
+    @property
+    def ends(self) -> Positions:
+        """Where each record ends, a CR before its line feed included."""
+        return self._bounds[1]
 
     def record(self, index: int) -> bytes:
         return self.data[self.starts[index] : self.ends[index]].removesuffix(b"\r")
@@ -61,7 +80,7 @@ class Block:
 
     def line_of(self, row: int) -> int:
         before = self.array[: self.starts[row - self.first_row]]
-        return self.first_line + int(np.count_nonzero(before == 10))
+        return self.first_line + int(np.count_nonzero(before == LINE_FEED))
 
     def index_at(self, position: int) -> int:
         """The record that holds a byte of the block."""
@@ -91,77 +110,79 @@ class Cutter:
             if not ended:
                 carry, ended = self._fill(carry)
             array = np.frombuffer(carry, np.uint8)
-            quotes = find_quotes(array, self.delimiter, self.quote)
-            ends = line_ends(array, quotes)
-            if quotes.unclosed >= 0:
-                ends = ends[: np.searchsorted(ends, quotes.unclosed)]
+            marks = find_marks(array, self.delimiter, self.quote)
+            size = self._cut(carry, marks)
             if ended:
-                if quotes.unclosed >= 0:
-                    raise self._never_closed(array, quotes.unclosed, ends, row, line)
-                if len(carry) and (not len(ends) or ends[-1] != len(carry) - 1):
-                    self.ends_with_line_end = False
-                    ends = np.append(ends, len(carry))
-            if not len(ends):
+                if marks.unclosed >= 0:
+                    raise self._never_closed(array, marks, row, line)
+                self.ends_with_line_end = size == len(carry)
+                size = len(carry)
+            if not size:
                 if len(carry) > LARGEST_ROW:
-                    raise self._too_large(array, quotes, row, line)
+                    raise self._too_large(array, marks, row, line)
                 if ended:
                     return
                 continue
-            size = min(int(ends[-1]) + 1, len(carry))
-            block = self._block(carry[:size], ends, quotes, row, line, read + size, ended)
+            block = self._block(carry[:size], marks, row, line, read + size, ended)
             carry = carry[size:]
             row, read = row + block.count, read + size
-            line += int(np.count_nonzero(array[:size] == 10))
+            line += int(np.count_nonzero(array[:size] == LINE_FEED))
             self.empty_lines += block.empty_lines
-            yield block
+            if block.count:
+                yield block
+
+    def _cut(self, data: bytes, marks: Marks) -> int:
+        """How many bytes at the front are whole records."""
+        end = len(data) if marks.unclosed < 0 else marks.unclosed
+        while (end := data.rfind(b"\n", 0, end)) >= 0:
+            if not marks.quoted(np.array([end], np.intp))[0]:
+                return end + 1
+        return 0
 
     def _fill(self, carry: bytes) -> tuple[bytes, bool]:
         """What was carried over with more bytes behind it; True at the end of the stream."""
-        size = max(self.block_size, len(carry)) if len(carry) >= self.block_size else self.block_size
-        buffer = bytearray(len(carry) + size)
-        buffer[: len(carry)] = carry
-        filled = len(carry)
-        with memoryview(buffer) as window:
-            while filled < len(buffer):
-                try:
-                    got = self.stream.readinto(window[filled:])
-                except OSError as error:
-                    raise file_trouble(f"{self.name} cannot be read on: {error.strerror}") from None
-                if not got:
-                    break
-                filled += got
-        return bytes(memoryview(buffer)[:filled]), filled < len(buffer)
+        wanted = max(self.block_size, len(carry))
+        pieces = [carry]
+        while wanted > 0:
+            try:
+                piece = self.stream.read(wanted)
+            except OSError as error:
+                raise file_trouble(f"{self.name} cannot be read on: {error.strerror}") from None
+            if not piece:
+                break
+            pieces.append(piece)
+            wanted -= len(piece)
+        return b"".join(pieces), wanted > 0
 
-    def _block(
-        self, data: bytes, ends: Positions, quotes: Quotes, row: int, line: int, read: int, last: bool
-    ) -> Block:
-        starts = np.empty_like(ends)
-        starts[0], starts[1:] = 0, ends[:-1] + 1
+    def _block(self, data: bytes, marks: Marks, row: int, line: int, read: int, last: bool) -> Block:
+        count = _count_up_to(marks.line_ends, len(data)) + (not data.endswith(b"\n"))
         empty_lines = 0
         if not self.one_column:
-            array = np.frombuffer(data, np.uint8)
-            lengths = ends - starts
-            filled = (lengths > 1) | ((lengths == 1) & (array[starts] != 13))
-            if not filled.all():
-                empty_lines = len(ends) - int(np.count_nonzero(filled))
-                starts, ends = starts[filled], ends[filled]
-        return Block(data, starts, ends, quotes, row, line, empty_lines, read, last)
+            empty_lines = _count_up_to(marks.empty_lines, len(data))
+            # What follows the last line end may be a lone CR.
+            empty_lines += data.endswith(b"\n\r") or data == b"\r"
+        return Block(data, marks, count - empty_lines, row, line, empty_lines, read, last)
 
-    def _never_closed(self, array: Bytes, unclosed: int, ends: Positions, row: int, line: int) -> Refusal:
-        row += len(ends)
-        line += int(np.count_nonzero(array[:unclosed] == 10))
+    def _never_closed(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
+        row += _count_up_to(marks.line_ends, marks.unclosed) - _count_up_to(marks.empty_lines, marks.unclosed)
+        line += int(np.count_nonzero(array[: marks.unclosed] == LINE_FEED))
         return file_trouble(
             f"{self.name}, line {line}: the quote opened in row {row:,} is never closed",
             'Close or remove it; or, if the file uses another quote, say so: read quote "\'".',
         )
 
-    def _too_large(self, array: Bytes, quotes: Quotes, row: int, line: int) -> Refusal:
-        at = quotes.unclosed if quotes.unclosed >= 0 else 0
-        line += int(np.count_nonzero(array[:at] == 10))
+    def _too_large(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
+        at = marks.unclosed if marks.unclosed >= 0 else 0
+        line += int(np.count_nonzero(array[:at] == LINE_FEED))
         reason = (
-            "a quote opened there may never be closed" if at or quotes.unclosed >= 0 else "no line end comes"
+            "a quote opened there may never be closed" if at or marks.unclosed >= 0 else "no line end comes"
         )
         return file_trouble(
             f"{self.name}, line {line}: row {row:,} is larger than {LARGEST_ROW >> 20} MB; {reason}",
             "Close or remove the quote, or name the file's own: read quote \"'\".",
         )
+
+
+def _count_up_to(words: Words, position: int) -> int:
+    """How many bits are set before a position."""
+    return int(bits.counts_before(words, np.array([position], np.intp))[0])

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mangler.formats.delimited.records import find_quotes, line_ends, split_record
+from mangler.formats.delimited.records import find_marks, split_record
+from mangler.kernels import bits
 
 CANDIDATES = (",", ";", "\t", "|", "\x1f", "¦", "^", "~", ":")
 SAMPLE_RECORDS = 60
@@ -51,7 +52,7 @@ def sample_records(sample: bytes, delimiter: str, quote: str, complete: bool) ->
     """The fields of the first records of a sample."""
     separator, mark = delimiter.encode(), ord(quote)
     data = np.frombuffer(sample, np.uint8)
-    ends = line_ends(data, find_quotes(data, separator, mark)).tolist()
+    ends = bits.positions(find_marks(data, separator, mark).line_ends).tolist()
     if complete and (not ends or ends[-1] != len(sample) - 1):
         ends.append(len(sample))
     records, start = [], 0

@@ -14,7 +14,8 @@ import numpy as np
 from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, ByteStream, Cutter
 from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
 from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
-from mangler.formats.delimited.records import field_text, find_quotes, line_ends, split_record
+from mangler.formats.delimited.records import field_text, find_marks, split_record
+from mangler.kernels import bits
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
 from mangler.table.settings import ReadSettings
 
@@ -209,10 +210,10 @@ class _Head:
         """Start and end of the first `count` records; fewer where the stream has no more."""
         while True:
             data = np.frombuffer(self.content, np.uint8)[start:]
-            quotes = find_quotes(data, delimiter, quote)
-            ends = line_ends(data, quotes)
-            if quotes.unclosed >= 0:
-                ends = ends[: np.searchsorted(ends, quotes.unclosed)]
+            marks = find_marks(data, delimiter, quote)
+            ends = bits.positions(marks.line_ends)
+            if marks.unclosed >= 0:
+                ends = ends[: np.searchsorted(ends, marks.unclosed)]
             bounds, here = [], start
             for end in (ends + start).tolist():
                 if self.content[here:end].strip(b"\r"):

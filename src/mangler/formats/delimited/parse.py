@@ -66,7 +66,7 @@ class Parser:
         width = len(self.names) + self.skipped
         unfit: dict[int, str] = {}
         altered: dict[int, bytes] = {}
-        for position in block.quotes.broken.tolist():
+        for position in block.marks.broken.tolist():
             unfit[block.index_at(position)] = "text after a closing quote"
         self._protect_lone_returns(block, altered)
         columns, ragged = self._read(block, unfit, altered)
@@ -183,7 +183,7 @@ class Parser:
         following = block.array[np.minimum(returns + 1, len(block.array) - 1)]
         at_end = returns == len(block.array) - 1
         lone = returns[(following != 10) & ~at_end]
-        lone = lone[~block.quotes.contain(lone)]
+        lone = lone[~block.marks.quoted(lone)]
         quote, delimiter = self.dialect.quote.encode(), self.dialect.delimiter.encode()
         for index in {block.index_at(position) for position in lone.tolist()}:
             fields = split_record(block.record(index), delimiter, ord(self.dialect.quote))

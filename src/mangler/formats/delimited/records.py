@@ -8,11 +8,13 @@ closing quote makes the record broken: whatever a reader took it for would be a 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
-from mangler.kernels.text_view import counts_before
+from mangler.kernels import bits
+from mangler.kernels.bits import Words
 
 Bytes = npt.NDArray[np.uint8]
 Positions = npt.NDArray[np.intp]
@@ -21,75 +23,101 @@ LINE_FEED, RETURN = 10, 13
 
 
 @dataclass(frozen=True)
-class Quotes:
-    """Quoted stretches by the positions of their quotes, and closing quotes that text follows.
+class Marks:
+    """The line ends of some data that starts where a record does, and what stands inside its quotes.
 
-    `marks` are opening and closing quotes in turn; a doubled quote may split its stretch in two. `unclosed` is
-    where a quote was opened and not closed, -1 when all are closed.
+    `inside` has a bit set from each opening quote up to its closing one. `broken` are closing quotes that text
+    follows. `unclosed` is where a quote was opened and not closed, -1 when all are closed.
     """
 
-    marks: Positions
+    line_feeds: Words
+    returns: Words | None
+    inside: Words | None
     broken: Positions
     unclosed: int
-    mask: npt.NDArray[np.bool_] | None = None
-    """The quotes as flags, where every one of them is among `marks`."""
 
-    def contain(self, positions: Positions) -> npt.NDArray[np.bool_]:
+    @cached_property
+    def line_ends(self) -> Words:
+        """The line feeds outside quotes, each of which ends a record or an empty line."""
+        return self.line_feeds if self.inside is None else self.line_feeds & ~self.inside
+
+    @cached_property
+    def empty_lines(self) -> Words:
+        """The line ends that end an empty line."""
+        ends, feeds = self.line_ends, self.line_feeds
+        empty = ends & bits.after(ends)
+        empty[0] |= ends[0] & bits.ONE
+        if self.returns is not None:
+            opens = bits.after(ends)
+            opens[0] |= bits.ONE
+            empty |= feeds & ends & bits.after(self.returns & opens)
+        return empty
+
+    def quoted(self, positions: Positions) -> npt.NDArray[np.bool_]:
         """Whether each position lies inside quotes."""
-        if self.mask is not None:
-            return (counts_before(self.mask, positions) & 1).astype(np.bool_)
-        return (np.searchsorted(self.marks, positions) & 1).astype(np.bool_)
+        if self.inside is None:
+            return np.zeros(len(positions), np.bool_)
+        return bits.are_set(self.inside, positions)
 
 
-NO_QUOTES = Quotes(NONE, NONE, -1)
+def find_marks(data: Bytes, delimiter: bytes, quote: int) -> Marks:
+    line_feeds = bits.pack(data == LINE_FEED)
+    return_flags = data == RETURN
+    returns = bits.pack(return_flags) if return_flags.any() else None
+    quotes = data == quote
+    if not quotes.any():
+        return Marks(line_feeds, returns, None, NONE, -1)
+    marks = bits.pack(quotes)
+    inside = bits.odd_so_far(marks)
+    # The words go on past the data: nothing there is inside.
+    _clear_from(inside, len(data))
+    if _is_sound(data, marks, inside, line_feeds, returns, delimiter):
+        unclosed = -1
+        if bits.count(marks) & 1:
+            unclosed = data.tobytes().rindex(bytes([quote]))
+        return Marks(line_feeds, returns, inside, NONE, unclosed)
+    inside, broken, unclosed = _by_walking(data, bits.positions(marks), delimiter)
+    return Marks(line_feeds, returns, inside, broken, unclosed)
 
 
-def find_quotes(data: Bytes, delimiter: bytes, quote: int) -> Quotes:
-    """The quotes of data that starts where a record does."""
-    mask = data == quote
-    marks = np.flatnonzero(mask)
-    if not len(marks):
-        return NO_QUOTES
-    return _by_parity(data, mask, marks, delimiter, quote) or _by_walking(data, marks, delimiter)
+def _is_sound(
+    data: Bytes, marks: Words, inside: Words, line_feeds: Words, returns: Words | None, delimiter: bytes
+) -> bool:
+    """Whether every opening quote starts a field and every closing one ends it, taking them in turn.
+
+    A doubled quote closes and opens again, so that quotes may also stand next to each other.
+    """
+    delimiters, after_delimiters = _delimiters(data, delimiter)
+    opens, closes = marks & inside, marks & ~inside
+    may_open = bits.after(line_feeds | marks) | after_delimiters
+    may_open[0] |= bits.ONE
+    if (opens & ~may_open).any():
+        return False
+    may_close = bits.before(line_feeds | marks | delimiters)
+    if returns is not None:
+        ended = returns & bits.before(line_feeds)
+        if len(data) and data[-1] == RETURN:
+            _set(ended, len(data) - 1)
+        may_close |= bits.before(ended)
+    if len(data):
+        _set(may_close, len(data) - 1)
+    return not (closes & ~may_close).any()
 
 
-def _by_parity(
-    data: Bytes, mask: npt.NDArray[np.bool_], marks: Positions, delimiter: bytes, quote: int
-) -> Quotes | None:
-    """Every second quote closes; None where the neighbours of any quote say otherwise."""
-    opens, closes = marks[0::2], marks[1::2]
-    before = data[np.maximum(opens - 1, 0)]
-    starts_field = (opens == 0) | (before == LINE_FEED) | (before == quote)
-    if len(delimiter) == 1:
-        starts_field |= before == delimiter[0]
-    else:
-        starts_field |= _ends_here(data, opens, delimiter)
-    if not starts_field.all():
-        return None
-    size = len(data)
-    after = data[np.minimum(closes + 1, size - 1)]
-    ends_field = (closes == size - 1) | (after == LINE_FEED) | (after == quote)
-    ends_field |= (after == RETURN) & (data[np.minimum(closes + 2, size - 1)] == LINE_FEED)
-    ends_field |= (after == RETURN) & (closes == size - 2)
-    if len(delimiter) == 1:
-        ends_field |= after == delimiter[0]
-    else:
-        ends_field |= _ends_here(data, closes + 1 + len(delimiter), delimiter)
-    if not ends_field.all():
-        return None
-    unclosed = int(opens[-1]) if len(opens) > len(closes) else -1
-    return Quotes(marks, NONE, unclosed, mask)
+def _delimiters(data: Bytes, delimiter: bytes) -> tuple[Words, Words]:
+    """Where delimiters start, and where what follows them starts."""
+    starts = data == delimiter[0]
+    for distance, byte in enumerate(delimiter[1:], 1):
+        starts[:-distance] &= data[distance:] == byte
+        starts[-distance:] = False
+    words = bits.pack(starts)
+    following = words
+    for _ in delimiter:
+        following = bits.after(following)
+    return words, following
 
 
-def _ends_here(data: Bytes, positions: Positions, delimiter: bytes) -> npt.NDArray[np.bool_]:
-    """Whether a delimiter of several bytes ends right before each position."""
-    flags = (positions >= len(delimiter)) & (positions <= len(data))
-    for distance, byte in enumerate(reversed(delimiter), 1):
-        flags &= data[np.clip(positions - distance, 0, len(data) - 1)] == byte
-    return flags
-
-
-def _by_walking(data: Bytes, marks: Positions, delimiter: bytes) -> Quotes:
+def _by_walking(data: Bytes, marks: Positions, delimiter: bytes) -> tuple[Words, Positions, int]:
     """One quote after the other, for data with quotes in unquoted fields or text after closing ones."""
     text = data.tobytes()
     places = marks.tolist()
@@ -117,27 +145,32 @@ def _by_walking(data: Bytes, marks: Positions, delimiter: bytes) -> Quotes:
         ):
             broken.append(end)
         index = close + 1
-    return Quotes(np.array(kept, np.intp), np.array(broken, np.intp), unclosed)
+    flags = np.zeros(len(data), np.bool_)
+    flags[kept] = True
+    inside = bits.odd_so_far(bits.pack(flags))
+    _clear_from(inside, len(data))
+    return inside, np.array(broken, np.intp), unclosed
 
 
-def line_ends(data: Bytes, quotes: Quotes) -> Positions:
-    """Where records end: the line feeds outside quotes."""
-    ends = np.flatnonzero(data == LINE_FEED)
-    if len(quotes.marks) and len(ends):
-        inside = quotes.contain(ends)
-        if inside.any():
-            ends = ends[~inside]
-    return ends
+def _clear_from(words: Words, position: int) -> None:
+    word = position >> 6
+    words[word] &= (bits.ONE << np.uint64(position & 63)) - bits.ONE
+    words[word + 1 :] = 0
+
+
+def _set(words: Words, position: int) -> None:
+    words[position >> 6] |= bits.ONE << np.uint64(position & 63)
 
 
 def split_record(record: bytes, delimiter: bytes, quote: int) -> list[bytes]:
     """The fields of one record as they are spelled, quotes and all."""
-    data = np.frombuffer(record, np.uint8)
-    quotes = find_quotes(data, delimiter, quote)
+    if quote not in record:
+        return record.split(delimiter)
+    marks = find_marks(np.frombuffer(record, np.uint8), delimiter, quote)
     fields, start, searched = [], 0, 0
     while (at := record.find(delimiter, searched)) >= 0:
         searched = at + len(delimiter)
-        if quotes.contain(np.array([at]))[0]:
+        if marks.quoted(np.array([at], np.intp))[0]:
             continue
         fields.append(record[start:at])
         start = searched
