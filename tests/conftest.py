@@ -1,0 +1,38 @@
+"""Shared by all tests: recipes from text, extracts from bytes, and runs of them in memory."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from mangler.engine.recipe import Recipe, Result, RunOptions
+
+Run = Callable[..., Result]
+
+
+@pytest.fixture
+def run(tmp_path: Path) -> Run:
+    """Runs steps, given without the recipe's first line, over an extract given as bytes."""
+
+    def run_steps(steps: str, extract: bytes | str, **options: Any) -> Result:
+        content = extract.encode() if isinstance(extract, str) else extract
+        path = tmp_path / "extract.csv"
+        path.write_bytes(content)
+        return Recipe.parse(f'mangler 1 "test"\n{steps}').run(path, options=RunOptions(**options))
+
+    return run_steps
+
+
+@pytest.fixture
+def clean(run: Run) -> Callable[..., list[list[str | None]]]:
+    """Like `run`, but gives only the cleaned rows."""
+
+    def clean_rows(steps: str, extract: bytes | str, **options: Any) -> list[list[str | None]]:
+        table = run(steps, extract, **options).table
+        columns = [column.to_pylist() for column in table.columns]
+        return [list(row) for row in zip(*columns, strict=True)]
+
+    return clean_rows
