@@ -46,7 +46,9 @@ UNRESERVED = [word for word in CLAUSE_WORDS if word not in RESERVED]
 
 # Statements, spelled from the usage lines themselves
 
-names = st.sampled_from([*UNRESERVED, "kiln", "größe", "[Fired at?]", "[a]]b]", '["x\\ny"]', "text", "except"])
+names = st.sampled_from(
+    [*UNRESERVED, "kiln", "größe", "[Fired at?]", "[a]]b]", '["x\\ny"]', "text", "except"]
+)
 texts = st.sampled_from(['""', '"a, b"', "'it''s {x}'", '"\\u{00A0}\\t"', "'# no comment'", '"in columns"'])
 patterns = st.sampled_from(["/a+/", "/\\s#\\//i", "/[(?=/]/".replace("/]", "]"), "/(\\d)x/s"])
 gaps = st.sampled_from([" ", "  ", "\n  ", " # a comment\n  ", "\n  # a comment of its own\n\n    "])
@@ -180,7 +182,7 @@ column_names = st.sampled_from([*UNRESERVED, "kiln", "between", "is", "contains"
 columns = column_names.map(lambda name: Column(name, NOWHERE))
 leaves = st.one_of(
     columns,
-    st.sampled_from(["", "a b", "{x}", "it's", '"'] ).map(lambda value: Text(value, NOWHERE)),
+    st.sampled_from(["", "a b", "{x}", "it's", '"']).map(lambda value: Text(value, NOWHERE)),
     st.integers(0, 99).map(lambda value: Number(value, NOWHERE)),
     st.sampled_from([True, False]).map(lambda value: Truth(value, NOWHERE)),
     columns.map(lambda column: Template(("a ", Hole(column, True), "{", Hole(column, False)), NOWHERE)),
@@ -250,7 +252,9 @@ def spelled(node: Expression) -> tuple[str, int]:
         return "'" + node.value.replace("'", "''") + "'", 8
     if isinstance(node, Template):
         holes = [
-            part.replace("{", "\\{") if isinstance(part, str) else f"{{{write(part.expression)}{'?' * part.optional}}}"
+            part.replace("{", "\\{")
+            if isinstance(part, str)
+            else f"{{{write(part.expression)}{'?' * part.optional}}}"
             for part in node.parts
         ]
         return f'"{"".join(holes)}"', 8

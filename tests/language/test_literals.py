@@ -69,7 +69,14 @@ def test_holes_are_read_by_whoever_reads_expressions() -> None:
 
 @pytest.mark.parametrize(
     ("spelling", "value"),
-    [("12", 12), ("1_000", 1000), ("0.5", Decimal("0.5")), ("-3", -3), ("-0.25", Decimal("-0.25")), ("007", 7)],
+    [
+        ("12", 12),
+        ("1_000", 1000),
+        ("0.5", Decimal("0.5")),
+        ("-3", -3),
+        ("-0.25", Decimal("-0.25")),
+        ("007", 7),
+    ],
 )
 def test_numbers(spelling: str, value: object) -> None:
     assert read_number(cursor(spelling)).value == value
@@ -106,7 +113,7 @@ def test_names_that_are_none(spelling: str) -> None:
 @given(st.text(min_size=1))
 def test_every_name_can_be_spelled(name: str) -> None:
     name = name.replace("\r", "")  # a recipe's line ends are folded when it is loaded
-    if name and name.isprintable() or name.strip():
+    if (name and name.isprintable()) or name.strip():
         spelled = spell(name)
         if not any(0xD800 <= ord(c) <= 0xDFFF for c in name):
             assert read_name(cursor(spelled)).value == name

@@ -5,7 +5,9 @@ from mangler.language.source import Place, Source
 def test_a_mistake_shows_where_what_the_line_and_the_way_out() -> None:
     source = Source("kiln-log.mangler", 'mangler 1\ntrim pottr squeeze\nfill a with "b"')
     start = source.text.index("pottr")
-    mistake = Mistake('the extract has no column "pottr"', "Nearest: potter.", Place(source, start, start + 5))
+    mistake = Mistake(
+        'the extract has no column "pottr"', "Nearest: potter.", Place(source, start, start + 5)
+    )
     assert describe(mistake) == (
         'kiln-log.mangler, line 2, column 6: the extract has no column "pottr"\n'
         "    trim pottr squeeze\n"

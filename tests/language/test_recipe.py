@@ -47,7 +47,9 @@ def test_comments_inside_a_statement_are_indented() -> None:
 
 
 def test_a_comment_in_the_first_column_ends_the_statement() -> None:
-    assert mistakes_of("trim kiln\n# stop\n  squeeze") == [(3, 3, "this indented line belongs to no statement")]
+    assert mistakes_of("trim kiln\n# stop\n  squeeze") == [
+        (3, 3, "this indented line belongs to no statement")
+    ]
 
 
 def test_a_switched_off_statement_is_a_comment() -> None:
@@ -70,7 +72,9 @@ def test_clauses_stand_in_any_order_each_once() -> None:
     assert "said twice" in mistakes_of('read delimiter ";" delimiter ","')[0][2]
 
 
-@pytest.mark.parametrize("word", ["left", "squeeze", "where", "in", "with", "trim", "columns", "except", "text"])
+@pytest.mark.parametrize(
+    "word", ["left", "squeeze", "where", "in", "with", "trim", "columns", "except", "text"]
+)
 def test_words_of_the_language_are_column_names_too(word: str) -> None:
     included = one(f"trim {word} squeeze").columns().included
     assert isinstance(included[0], NamedColumn) and included[0].name.value == word
@@ -96,7 +100,9 @@ def test_exactly_is_reserved_after_require_columns() -> None:
 
 
 def test_all_mistakes_are_told_in_one_go_in_their_order() -> None:
-    found = mistakes_of('trim kiln sqeeze\nfill "x" with y\ntrim ok\nkeep kiln\nread delimiter "ab"\n  nulls oops')
+    found = mistakes_of(
+        'trim kiln sqeeze\nfill "x" with y\ntrim ok\nkeep kiln\nread delimiter "ab"\n  nulls oops'
+    )
     assert [(line, column) for line, column, _ in found] == [(1, 11), (2, 6), (4, 1), (6, 9)]
 
 
@@ -166,7 +172,11 @@ def test_positions_count_characters_after_crlf_and_bom() -> None:
 def test_recipe_files_that_cannot_be_read(tmp_path: Path) -> None:
     bad = tmp_path / "bad.mangler"
     bad.write_bytes(b"mangler 1\ntrim \xff\n")
-    for path, message in ((bad, "line 2 holds the byte 0xff"), (tmp_path, "directory"), (tmp_path / "no", "No such")):
+    for path, message in (
+        (bad, "line 2 holds the byte 0xff"),
+        (tmp_path, "directory"),
+        (tmp_path / "no", "No such"),
+    ):
         with pytest.raises(Refusal, match=message) as refused:
             load_source(path)
         assert refused.value.code is ExitCode.FILE_TROUBLE

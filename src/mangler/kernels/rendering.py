@@ -107,42 +107,56 @@ def _turn_back(layout: Layout) -> bytes:
 def _quote(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
     """The column ready for Arrow's writer, and whether stand-ins were put in."""
     cells = view(column)
-    special = _special(cells, layout)
+    special = _needing_quotes(cells, layout)
     needs = _cells_needing_quotes(column, cells, special, layout)
-    if needs is None:
+    refused = _refused_by_arrow(cells, layout)
+    if refused is not None:
+        special = special | refused
+    elif needs is None:
         return column, False
+    if needs is None:
+        needs = np.zeros(len(column), np.bool_)
     return _put_quotes(cells, np.flatnonzero(special), needs, layout), True
 
 
-def _special(cells: TextView, layout: Layout) -> Flags:
-    """Bytes that cannot stand in a cell without quotes, or that Arrow's writer refuses."""
+def _needing_quotes(cells: TextView, layout: Layout) -> Flags:
+    """Bytes that cannot stand in a cell without quotes; a delimiter of several bytes is looked for elsewhere."""
     data = cells.data
-    flags: Flags = data == ord(layout.wire_delimiter)
-    flags |= data == ord('"')
+    flags: Flags = data == ord(layout.quote)
     flags |= data == 10
     flags |= data == 13
-    if layout.quote != '"':
-        flags |= data == ord(layout.quote)
+    if layout.wire_delimiter == layout.delimiter:
+        flags |= data == ord(layout.delimiter)
     return flags
 
 
+def _refused_by_arrow(cells: TextView, layout: Layout) -> Flags | None:
+    """Bytes that need no quotes here, but that Arrow's writer does not let pass; None when there are none."""
+    if layout.wire_delimiter == layout.delimiter and layout.quote == '"':
+        return None
+    flags = np.zeros(len(cells.data), np.bool_)
+    if layout.wire_delimiter != layout.delimiter:
+        flags |= cells.data == ord(layout.wire_delimiter)
+    if layout.quote != '"':
+        flags |= cells.data == ord('"')
+    return flags if flags.any() else None
+
+
 def _cells_needing_quotes(column: TextArray, cells: TextView, special: Flags, layout: Layout) -> Flags | None:
-    """The cells to quote; None when there are none and nothing else stands in the writer's way."""
+    """The cells to quote; None when there are none."""
     if layout.quote_all:
         return cells.only_valid(np.ones(len(column), np.bool_))
     needs = cells.only_valid(cells.lengths == 0)
-    wide = layout.wire_delimiter != layout.delimiter
-    any_special = bool(special.any())
-    if not any_special and not needs.any() and not layout.nulls and not wide:
-        return None
-    if any_special:
+    if special.any():
         before = bits.counts_before(bits.pack(special), cells.offsets)
         needs |= before[1:] > before[:-1]
     if layout.nulls:
         needs |= flags_of(pc.equal(column, layout.nulls))
-    if wide:
+    if layout.wire_delimiter != layout.delimiter:
         needs |= flags_of(pc.match_substring(column, pattern=layout.delimiter))
-    return cells.only_valid(needs)
+    needs = cells.only_valid(needs)
+    # Bytes under nulls stand in the writer's way as well.
+    return needs if needs.any() or special.any() else None
 
 
 def _put_quotes(cells: TextView, special: Positions, needs: Flags, layout: Layout) -> TextArray:

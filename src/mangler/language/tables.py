@@ -48,7 +48,8 @@ def spell_small_table(heads: Sequence[str], rows: Sequence[Sequence[str | None]]
     spelled = [list(heads), *([spell_cell(cell) for cell in row] for row in rows)]
     widths = [max(map(len, column)) for column in zip(*spelled, strict=True)]
     return [
-        " | ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip() for row in spelled
+        " | ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip()
+        for row in spelled
     ]
 
 

@@ -205,7 +205,9 @@ class _Walker:
         else:
             message = f"nothing is expected here but a clause or the end, found {cursor.found()}"
             after_text = starts_text(cursor) and cursor.tokens[-1].spelling.endswith(("'", '"'))
-            advice = 'Texts are separated by commas; a quote inside "…" is written \\". ' if after_text else ""
+            advice = (
+                'Texts are separated by commas; a quote inside "…" is written \\". ' if after_text else ""
+            )
         return cursor.mistake(message, advice + self.usage_advice())
 
     def usage_advice(self) -> str:
