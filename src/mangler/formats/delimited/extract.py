@@ -115,7 +115,7 @@ def _read_head(
 ) -> Extract:
     head = _Head(stream, name)
     head.fill(SAMPLE_SIZE)
-    if not head.content:
+    if not head.content.removeprefix(BYTE_ORDER_MARK):
         raise file_trouble(f"{name} is empty", "It has not even a header; was it written to its end?")
     for magic, kind in MAGIC.items():
         if head.content.startswith(magic):

@@ -119,6 +119,8 @@ class Parser:
         if not data or block.count == len(unfit):
             return [pa.array([], pa.string()) for _ in self.names], {}
         width = len(self.names) + self.skipped
+        if not data.endswith(b"\n"):
+            data += b"\n"  # without it Arrow takes an empty last field for what the one before it was
         separator, data = self._one_byte_delimiter(data)
         # Arrow takes a byte order mark off the front of whatever it reads; here it is data.
         guarded = data.startswith(BYTE_ORDER_MARK)

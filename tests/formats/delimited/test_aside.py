@@ -1,0 +1,38 @@
+from __future__ import annotations
+
+from pathlib import Path
+
+from mangler.engine.recipe import Recipe
+
+
+def test_the_aside_file_holds_rows_as_read_and_runs_again_once_mended(tmp_path: Path) -> None:
+    extract = tmp_path / "e.csv"
+    extract.write_bytes(b'kiln;notes\r\n007;"a;b"\r\n012;"x"y\r\n031;one;two\r\n')
+    recipe = Recipe.parse('mangler 1\nread delimiter ";" nulls "-"\ntrim *')
+    aside = tmp_path / "clean.aside.csv"
+    result = recipe.run(extract, tmp_path / "clean.csv", aside)
+    assert (tmp_path / "clean.csv").read_bytes() == b'kiln;notes\r\n007;"a;b"\r\n'
+    lines = aside.read_bytes().split(b"\r\n")
+    assert lines[0] == b"_file;_row;_step;_reason;kiln;notes"
+    assert lines[1] == str(extract).encode() + b';2;2;text after a closing quote;012;"x"y'
+    assert lines[2] == str(extract).encode() + b";3;2;3 fields where the header has 2;031;one;two"
+    assert result.summary.balance.set_aside == 2
+
+    # Still broken, its rows are set aside again, with one set of columns in front.
+    again = recipe.run(aside, tmp_path / "again.csv", tmp_path / "again.aside.csv")
+    assert again.summary.balance.delivered == 0
+    assert (tmp_path / "again.aside.csv").read_bytes().split(b"\r\n")[0] == lines[0]
+    assert b';012;"x"y\r\n' in (tmp_path / "again.aside.csv").read_bytes()
+
+    # Mended by hand, they are delivered.
+    aside.write_bytes(aside.read_bytes().replace(b'"x"y', b'"xy"').replace(b"one;two", b"one"))
+    mended = recipe.run(aside, tmp_path / "mended.csv")
+    assert mended.summary.balance.delivered == 2
+    assert (tmp_path / "mended.csv").read_bytes() == b"kiln;notes\r\n012;xy\r\n031;one\r\n"
+
+
+def test_no_row_aside_no_file(tmp_path: Path) -> None:
+    extract = tmp_path / "e.csv"
+    extract.write_bytes(b"a;b\n1;2\n")
+    Recipe.parse("mangler 1").run(extract, tmp_path / "o.csv", tmp_path / "o.aside.csv")
+    assert not (tmp_path / "o.aside.csv").exists()

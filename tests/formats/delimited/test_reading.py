@@ -1,0 +1,239 @@
+"""Reading delimited text against a plain reader that looks at one character after the other."""
+
+from __future__ import annotations
+
+from contextlib import closing
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from mangler.formats.delimited.extract import open_extract
+from mangler.language.mistake import ExitCode, Refusal
+from mangler.table.settings import ReadSettings
+
+Row = tuple[int, list[str | None]]
+
+
+def read(path: Path, block_size: int = 1 << 22, **clauses) -> tuple[list[Row], list[tuple[int, str, bytes]]]:  # type: ignore[no-untyped-def]
+    """The rows with their numbers, and the unfit ones with their reason and their line as it stood."""
+    extract = open_extract(str(path), ReadSettings(**clauses), block_size)
+    rows: list[Row] = []
+    unfit: list[tuple[int, str, bytes]] = []
+    with closing(extract):
+        for block in extract.blocks():
+            parsed = extract.parser.parse(block)
+            columns = [column.to_pylist() for column in parsed.batch.columns]
+            rows += zip(parsed.batch.rows.tolist(), map(list, zip(*columns, strict=True)), strict=True)
+            unfit += [(row.row, row.reason, block.as_read(row.row)) for row in parsed.unfit]
+    return rows, unfit
+
+
+def model(text: str, delimiter: str, width: int) -> tuple[list[Row], list[int]] | None:
+    """Rows and the numbers of unfit ones; None where a quote is never closed."""
+    rows: list[Row] = []
+    unfit: list[int] = []
+    index, number = 0, 0
+    while index < len(text):
+        cells: list[str | None] = []
+        broken, empty, start = False, True, index
+        while True:
+            cell, quoted = "", False
+            if text.startswith('"', index):
+                quoted, index = True, index + 1
+                while True:
+                    if index >= len(text):
+                        return None
+                    if text.startswith('""', index):
+                        cell, index = cell + '"', index + 2
+                    elif text[index] == '"':
+                        index += 1
+                        break
+                    else:
+                        cell, index = cell + text[index], index + 1
+            stop = index
+            while stop < len(text) and not (
+                text.startswith((delimiter, "\n", "\r\n"), stop) or text[stop:] == "\r"
+            ):
+                stop += 1
+            broken |= quoted and stop > index
+            cells.append(cell + text[index:stop] if quoted or stop > index else None)
+            index = stop
+            if text.startswith(delimiter, index):
+                index += len(delimiter)
+                continue
+            break
+        empty = index == start
+        index += 2 if text.startswith("\r\n", index) else 1
+        if empty and width > 1:
+            continue
+        number += 1
+        if broken or len(cells) != width:
+            unfit.append(number)
+        else:
+            rows.append((number, cells))
+    return rows, unfit
+
+
+PIECES = st.sampled_from(['"', '""', ";", ";", "\n", "\n", "\r\n", "\r", "a", "b c", "é", "\ufeff", '"x";"y"\n', "5\" z"])
+
+
+@settings(max_examples=600, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@given(st.lists(PIECES, max_size=40).map("".join), st.integers(1, 40), st.sampled_from([1, 2, 3]))
+def test_any_text_is_read_as_the_plain_reader_reads_it(tmp_path: Path, text: str, block: int, width: int) -> None:
+    path = tmp_path / "extract.csv"
+    path.write_bytes((";".join("uvw"[:width]) + "\n" + text).encode())
+    expected = model(text, ";", width)
+    if expected is None:
+        with pytest.raises(Refusal, match="never closed") as refused:
+            read(path, block, delimiter=";")
+        assert refused.value.code is ExitCode.FILE_TROUBLE
+        return
+    rows, unfit = read(path, block, delimiter=";")
+    assert rows == expected[0]
+    assert [number for number, _, _ in unfit] == expected[1]
+
+
+@pytest.mark.parametrize("delimiter", [",", "\t", "|", " ", "¦", "€", "\x1f", "a"])
+def test_any_one_character_delimits(tmp_path: Path, delimiter: str) -> None:
+    path = tmp_path / "e.csv"
+    path.write_text(f'x{delimiter}y\n1{delimiter}"2{delimiter}3"\n"4"{delimiter}\x1f5\n', "utf-8")
+    if delimiter == "\x1f":
+        path.write_text(f'x{delimiter}y\n1{delimiter}"2{delimiter}3"\n', "utf-8")
+    rows, unfit = read(path, delimiter=delimiter)
+    assert rows[0] == (1, ["1", f"2{delimiter}3"])
+    assert not unfit
+
+
+def test_another_quote(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_text("x;y\n'a;''b''';\"c\"\n", "utf-8")
+    assert read(path, quote="'")[0] == [(1, ["a;'b'", '"c"'])]
+
+
+def test_null_empty_and_blank(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_text('x;y;z\n;"";" "\n- ;n/a;"-"\n', "utf-8")
+    assert read(path)[0] == [(1, [None, "", " "]), (2, ["- ", "n/a", "-"])]
+    assert read(path, nulls=("", "-"))[0] == [(1, [None, None, None]), (2, [None, "n/a", None])]
+
+
+def test_text_after_a_closing_quote_keeps_its_line_as_it_stood(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b'x;y\n1;2\n"a"b;"c\nd"\r\n3;4\n')
+    rows, unfit = read(path)
+    assert [row for row, _ in rows] == [1, 3]
+    assert unfit == [(2, "text after a closing quote", b'"a"b;"c\nd"')]
+
+
+def test_ragged_rows_and_padding(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b"x;y;z\n1\n1;2;3;4\n\n5;6;7\n8;9\r\n")
+    rows, unfit = read(path, delimiter=";")
+    assert rows == [(3, ["5", "6", "7"])]
+    assert unfit == [
+        (1, "1 field where the header has 3", b"1"),
+        (2, "4 fields where the header has 3", b"1;2;3;4"),
+        (4, "2 fields where the header has 3", b"8;9"),
+    ]
+    rows, unfit = read(path, delimiter=";", ragged="pad")
+    assert [cells for _, cells in rows] == [["1", None, None], ["5", "6", "7"], ["8", "9", None]]
+    assert [number for number, _, _ in unfit] == [2]
+
+
+def test_a_lone_return_is_data(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b'x;y\na\rb;"c\rd"\n1;5" q\rz\n')
+    assert read(path)[0] == [(1, ["a\rb", "c\rd"]), (2, ["1", '5" q\rz'])]
+
+
+def test_a_byte_order_mark_in_the_middle_is_data(tmp_path: Path) -> None:
+    for header in ("x", "x;y"):
+        path = tmp_path / "e.csv"
+        path.write_bytes(b"\xef\xbb\xbf" + header.encode() + b"\n" + b"\xef\xbb\xbfa;b\n"[: 4 if header == "x" else 9])
+        rows, _ = read(path, delimiter=";")
+        assert rows[0][1][0] == "\ufeffa"
+
+
+def test_empty_lines_are_rows_only_in_one_column(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b'x\na\n\n""\n\r\nb')
+    assert [cells for _, cells in read(path)[0]] == [["a"], [None], [""], [None], ["b"]]
+
+
+@pytest.mark.parametrize("size", [1 << 20, 9 << 20])
+def test_cells_larger_than_a_block(tmp_path: Path, size: int) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b"x;y\n1;" + b"a" * size + b'\n2;"' + b"b\n" * (size // 2) + b'"\n')
+    rows, unfit = read(path, 1 << 16)
+    assert [len(cells[1] or "") for _, cells in rows] == [size, size]
+    assert not unfit
+
+
+def refusal(path: Path, **clauses) -> tuple[str, ExitCode]:  # type: ignore[no-untyped-def]
+    with pytest.raises(Refusal) as refused:
+        read(path, **clauses)
+    assert refused.value.mistakes[0].advice
+    return refused.value.mistakes[0].message, refused.value.code
+
+
+@pytest.mark.parametrize(
+    ("content", "message", "code"),
+    [
+        (b"", "is empty", 3),
+        (b"\xef\xbb\xbf", "is empty", 3),
+        (b"PK\x03\x04rest", "spreadsheet or zip", 3),
+        (b"\x1f\x8brest", "gzip", 3),
+        (b"x\0y", "binary", 3),
+        ("x;y\n1;2\n".encode("utf-16"), "UTF-16", 3),
+        (b"x;y\r1;2\r3;4\r", "CR alone", 3),
+        (b"x;y\n1;\xe9t\xe9\n", 'line 2: row 1, column "y" holds the byte 0xe9', 3),
+        (b"\xe9;y\n1;2\n", "header is not UTF-8", 3),
+        (b"x;y\n" + b"1;2\n" * 20_000 + b"3;\0\n", 'line 20002: row 20,001, column "y" holds a NUL byte', 3),
+        (b'x;y\n1;2\n3;"4\n5;6\n', "line 3: the quote opened in row 2 is never closed", 3),
+        (b"x;y;x\n", 'has "x" twice, as columns 1 and 3', 1),
+        (b"x;;z\n", "has no name for column 2", 1),
+    ],
+)
+def test_extracts_that_cannot_be_read(tmp_path: Path, content: bytes, message: str, code: int) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(content)
+    told, told_code = refusal(path)
+    assert message in told
+    assert told_code == code
+
+
+def test_a_header_with_faults_offers_names_ready_to_be_pasted(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_text("x;;x;Fired at?\n1;2;3;4\n", "utf-8")
+    with pytest.raises(Refusal, match=r"read called x, column_2, x_2, \[Fired at\?\]"):
+        read(path)
+    assert read(path, called=("a", "b", "c", "d"))[0] == [(1, ["1", "2", "3", "4"])]
+    assert "called names 2" in refusal(path, called=("a", "b"))[0]
+
+
+def test_skip_and_header_row(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b'Kiln log "week" 18\n;;\nfirst,row\nx;y\n1;2\n')
+    assert read(path, skip=3)[0] == [(1, ["1", "2"])]
+    assert read(path, skip=1, header_row=3, delimiter=";")[0] == [(1, ["1", "2"])]
+    assert "fewer lines" in refusal(path, skip=9)[0]
+    assert "should be row 9" in refusal(path, header_row=9)[0]
+
+
+def test_without_a_header_columns_are_numbered(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b"1;2\n3;4\n")
+    extract = open_extract(str(path), ReadSettings(header_row=0))
+    assert extract.names == ("column_1", "column_2")
+    extract.close()
+    assert len(read(path, header_row=0)[0]) == 2
+
+
+def test_missing_files_and_folders(tmp_path: Path) -> None:
+    (tmp_path / "week-18.csv").write_text("x\n")
+    with pytest.raises(Refusal, match=r"Nearest in its folder: week-18\.csv"):
+        read(tmp_path / "week18.csv")
+    with pytest.raises(Refusal, match="is a folder"):
+        read(tmp_path)

@@ -1,0 +1,90 @@
+from __future__ import annotations
+
+import os
+import stat
+import sys
+from pathlib import Path
+
+import pytest
+
+from mangler.formats.delivery import PART_SUFFIX, FileDelivery, StreamDelivery, deliver_to
+from mangler.language.mistake import ExitCode, Refusal
+
+
+def test_nothing_stands_there_before_the_commit(tmp_path: Path) -> None:
+    target = tmp_path / "clean.csv"
+    target.write_text("old")
+    delivery = FileDelivery(target)
+    delivery.write(b"new")
+    assert target.read_text() == "old"
+    delivery.commit()
+    assert target.read_text() == "new"
+    assert os.listdir(tmp_path) == ["clean.csv"]
+    delivery.discard()
+    assert target.read_text() == "new"
+
+
+def test_discarded_it_leaves_everything_as_it_was(tmp_path: Path) -> None:
+    target = tmp_path / "clean.csv"
+    delivery = FileDelivery(target)
+    delivery.write(b"new")
+    delivery.discard()
+    assert os.listdir(tmp_path) == []
+
+
+def test_a_part_left_by_a_killed_run_goes_and_that_of_a_living_run_stays(tmp_path: Path) -> None:
+    target = tmp_path / "clean.csv"
+    stale = tmp_path / f".clean.csv.0badcafe{PART_SUFFIX}"
+    stale.write_text("half")
+    other = tmp_path / f".other.csv.0badcafe{PART_SUFFIX}"
+    other.write_text("half")
+    living = FileDelivery(target)
+    second = FileDelivery(target)
+    assert not stale.exists()
+    assert other.exists()
+    living.write(b"first")
+    second.write(b"second")
+    second.commit()
+    living.commit()
+    assert target.read_bytes() == b"first"
+
+
+def test_permissions_and_links_are_kept(tmp_path: Path) -> None:
+    target = tmp_path / "real.csv"
+    target.write_text("old")
+    target.chmod(0o640)
+    link = tmp_path / "link.csv"
+    link.symlink_to(target)
+    delivery = FileDelivery(link)
+    delivery.write(b"new")
+    delivery.commit()
+    assert link.is_symlink()
+    assert target.read_text() == "new"
+    assert stat.S_IMODE(target.stat().st_mode) == 0o640
+
+
+def test_places_that_cannot_be_written(tmp_path: Path) -> None:
+    for path, message in ((tmp_path / "no" / "x.csv", "does not exist"), (tmp_path, "it is a folder")):
+        with pytest.raises(Refusal, match=message) as refused:
+            FileDelivery(path)
+        assert refused.value.code is ExitCode.FILE_TROUBLE
+
+
+def test_a_device_is_written_only_after_success(tmp_path: Path) -> None:
+    fifo = tmp_path / "pipe"
+    os.mkfifo(fifo)
+    delivery = deliver_to(fifo)
+    delivery.write(b"rows")
+    reader = os.open(fifo, os.O_RDONLY | os.O_NONBLOCK)
+    delivery.commit()
+    assert os.read(reader, 10) == b"rows"
+    os.close(reader)
+
+
+@pytest.mark.skipif(not Path("/dev/full").exists(), reason="the device that is always full is Linux's")
+def test_a_full_device_is_told(tmp_path: Path) -> None:
+    delivery = StreamDelivery("standard output", Path("/dev/full"))
+    delivery.write(b"rows")
+    with pytest.raises(Refusal, match="No space left"):
+        delivery.commit()
+    assert sys.stdout is not None
