@@ -7,10 +7,19 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from mangler.engine.recipe import Recipe, Result, RunOptions
 
 Run = Callable[..., Result]
+
+# A test that fails only where the machine is slow tells nothing about the program.
+settings.register_profile(
+    "any machine",
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture],
+)
+settings.load_profile("any machine")
 
 
 @pytest.fixture

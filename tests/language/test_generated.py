@@ -264,7 +264,7 @@ def spelled(node: Expression) -> tuple[str, int]:
     return str(node.value).lower(), 8
 
 
-@settings(max_examples=500, deadline=None)
+@settings(max_examples=500)
 @given(st.recursive(leaves, grown, max_leaves=12))
 def test_expressions_come_back_unchanged(tree: Expression) -> None:
     text = write(tree)

@@ -47,7 +47,7 @@ def show_table(
     if left_out:
         what = "column does" if len(left_out) == 1 else "columns do"
         listed = ", ".join(visible(name).plain for name in left_out)
-        console.print(Text(f"{len(left_out)} more {what} not fit: {listed}", style="dim"))
+        console.print(Text(f"{len(left_out)} more {what} not fit: {listed}", style="dim"), soft_wrap=True)
 
 
 def _looks_like_number(value: str | None) -> bool:

@@ -6,7 +6,7 @@ from contextlib import closing
 from pathlib import Path
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mangler.formats.delimited.extract import open_extract
@@ -76,12 +76,16 @@ def model(text: str, delimiter: str, width: int) -> tuple[list[Row], list[int]] 
     return rows, unfit
 
 
-PIECES = st.sampled_from(['"', '""', ";", ";", "\n", "\n", "\r\n", "\r", "a", "b c", "é", "\ufeff", '"x";"y"\n', "5\" z"])
+PIECES = st.sampled_from(
+    ['"', '""', ";", ";", "\n", "\n", "\r\n", "\r", "a", "b c", "é", "\ufeff", '"x";"y"\n', '5" z']
+)
 
 
-@settings(max_examples=600, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@settings(max_examples=600)
 @given(st.lists(PIECES, max_size=40).map("".join), st.integers(1, 40), st.sampled_from([1, 2, 3]))
-def test_any_text_is_read_as_the_plain_reader_reads_it(tmp_path: Path, text: str, block: int, width: int) -> None:
+def test_any_text_is_read_as_the_plain_reader_reads_it(
+    tmp_path: Path, text: str, block: int, width: int
+) -> None:
     path = tmp_path / "extract.csv"
     path.write_bytes((";".join("uvw"[:width]) + "\n" + text).encode())
     expected = model(text, ";", width)
@@ -151,7 +155,9 @@ def test_a_lone_return_is_data(tmp_path: Path) -> None:
 def test_a_byte_order_mark_in_the_middle_is_data(tmp_path: Path) -> None:
     for header in ("x", "x;y"):
         path = tmp_path / "e.csv"
-        path.write_bytes(b"\xef\xbb\xbf" + header.encode() + b"\n" + b"\xef\xbb\xbfa;b\n"[: 4 if header == "x" else 9])
+        path.write_bytes(
+            b"\xef\xbb\xbf" + header.encode() + b"\n" + b"\xef\xbb\xbfa;b\n"[: 4 if header == "x" else 9]
+        )
         rows, _ = read(path, delimiter=";")
         assert rows[0][1][0] == "\ufeffa"
 

@@ -115,7 +115,8 @@ class Cutter:
             if ended:
                 if marks.unclosed >= 0:
                     raise self._never_closed(array, marks, row, line)
-                self.ends_with_line_end = size == len(carry)
+                if carry:
+                    self.ends_with_line_end = size == len(carry)
                 size = len(carry)
             if not size:
                 if len(carry) > LARGEST_ROW:

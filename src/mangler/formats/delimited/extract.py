@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import partial
@@ -15,6 +14,7 @@ from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, Byt
 from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
 from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
 from mangler.formats.delimited.records import field_text, find_marks, split_record
+from mangler.formats.standard_input import StandardInput
 from mangler.kernels import bits
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
 from mangler.table.settings import ReadSettings
@@ -64,8 +64,7 @@ class Extract:
         return self.cutter.ends_with_line_end
 
     def close(self) -> None:
-        if self.stream is not sys.stdin.buffer:
-            self.stream.close()
+        self.stream.close()
 
 
 def open_extract(
@@ -80,14 +79,13 @@ def open_extract(
     try:
         return _read_head(stream, name, size, settings, block_size, rows)
     except BaseException:
-        if stream is not sys.stdin.buffer:
-            stream.close()
+        stream.close()
         raise
 
 
 def _open(path: str) -> tuple[ByteStream, int | None]:
     if path == "-":
-        return cast(ByteStream, sys.stdin.buffer), None
+        return StandardInput(), None
     file = Path(path)
     try:
         if file.is_dir():
@@ -165,6 +163,7 @@ def _read_head(
         bytes_before=start,
         name=name,
         block_size=block_size,
+        ends_with_line_end=not settings.header_row or head.content[:start].endswith(b"\n"),
     )
     parser = Parser(names, dialect, settings.nulls, settings.ragged == "pad", name, from_aside, rows)
     hint = partial(

@@ -1,0 +1,157 @@
+"""How a run ends when something ends it: whatever stood at the output before still stands there."""
+
+from __future__ import annotations
+
+import os
+import resource
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from tests.cli.program import PROGRAM, mangler, told
+
+ROWS = 300_000
+
+
+@pytest.fixture
+def work(tmp_path: Path) -> Path:
+    (tmp_path / "r.mangler").write_text('mangler 1\nread delimiter ";"\ntrim *\n')
+    (tmp_path / "big.csv").write_text("kiln;cone\n" + "007; 06 \n012;6\n" * (ROWS // 2))
+    (tmp_path / "out").mkdir()
+    (tmp_path / "out" / "clean.csv").write_text("old")
+    return tmp_path
+
+
+def start(work: Path, stdin: int | None = None) -> subprocess.Popen[bytes]:
+    extract = "-" if stdin is not None else "big.csv"
+    return subprocess.Popen(
+        [PROGRAM, "run", "r.mangler", extract, "--to", "out/clean.csv"],
+        cwd=work,
+        stdin=stdin,
+        stderr=subprocess.PIPE,
+        start_new_session=True,
+    )
+
+
+def wait_for_part(work: Path) -> None:
+    """Until the run has begun to write beside the output."""
+    until = time.monotonic() + 30
+    while time.monotonic() < until:
+        if len(list((work / "out").iterdir())) > 1:
+            return
+        time.sleep(0.01)
+    raise AssertionError("the run never began to write")
+
+
+@pytest.mark.parametrize(
+    ("number", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGKILL, -signal.SIGKILL)]
+)
+def test_ended_in_the_middle(work: Path, number: int, code: int) -> None:
+    read, write = os.pipe()
+    run = start(work, read)
+    os.close(read)
+    os.write(write, b"kiln;cone\n" + b"007; 06 \n" * 12_000)
+    wait_for_part(work)
+    run.send_signal(number)
+    _, stderr = run.communicate(timeout=60)
+    os.close(write)
+    assert run.returncode == code
+    assert b"Traceback" not in stderr
+    assert (work / "out" / "clean.csv").read_text() == "old"
+    left = [path.name for path in (work / "out").iterdir() if path.name != "clean.csv"]
+    assert len(left) == (1 if number == signal.SIGKILL else 0)
+    # The same command again finishes the work, and takes away what a killed run left.
+    assert mangler("run", "r.mangler", "big.csv", "--to", "out/clean.csv", cwd=work).returncode == 0
+    assert [path.name for path in (work / "out").iterdir()] == ["clean.csv"]
+    assert (work / "out" / "clean.csv").read_text().count("\n") == ROWS + 1
+
+
+def test_a_closed_pipe_ends_quietly(work: Path) -> None:
+    done = subprocess.run(
+        f"{PROGRAM} run r.mangler big.csv --quiet | head -n 1; exit ${{PIPESTATUS[0]}}",
+        shell=True,
+        executable=shutil.which("bash"),
+        cwd=work,
+        capture_output=True,
+        timeout=60,
+        check=False,
+    )
+    assert (done.returncode, done.stdout, done.stderr) == (0, b"kiln;cone\n", b"")
+
+
+def limited(size: int) -> Callable[[], None]:
+    return lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (size, size))
+
+
+@pytest.mark.parametrize("to", [["--to", "out/clean.csv"], ["--to", "-"]])
+def test_no_room_for_the_output(work: Path, to: list[str]) -> None:
+    done = subprocess.run(
+        [PROGRAM, "run", "r.mangler", "big.csv", *to],
+        cwd=work,
+        capture_output=True,
+        preexec_fn=limited(100_000),
+        timeout=60,
+        check=False,
+    )
+    assert done.returncode == 3
+    assert b"cannot be written: file too large" in done.stderr and b"Traceback" not in done.stderr
+    assert [path.name for path in (work / "out").iterdir()] == ["clean.csv"]
+    assert (work / "out" / "clean.csv").read_text() == "old"
+
+
+def test_standard_output_is_full(work: Path) -> None:
+    with Path("/dev/full").open("wb") as full:
+        done = subprocess.run(
+            [PROGRAM, "run", "r.mangler", "big.csv"],
+            cwd=work,
+            stdout=full,
+            stderr=subprocess.PIPE,
+            timeout=60,
+            check=False,
+        )
+    assert done.returncode == 3
+    assert b"No space left" in done.stderr and b"Traceback" not in done.stderr
+
+
+AS_NOBODY = """
+import os, sys
+from mangler.__main__ import main
+def run(output):
+    sys.argv = ["mangler", "run", "r.mangler", "big.csv", "--to", output, "--quiet"]
+    main()
+try:
+    run("out/clean.csv")  # loads all there is: somebody without rights may not read where Python is installed
+except SystemExit as ended:
+    assert ended.code == 0
+os.setgroups([])
+os.setegid(65534)
+os.seteuid(65534)
+run("out/other.csv")
+"""
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root can become somebody without rights")
+def test_a_folder_that_is_not_writable(work: Path) -> None:
+    for folder in (work, *work.parents[:2]):
+        folder.chmod(0o755)
+    (work / "out").chmod(0o555)
+    done = subprocess.run(
+        [sys.executable, "-c", AS_NOBODY], cwd=work, capture_output=True, timeout=60, check=False
+    )
+    assert done.returncode == 3, done.stderr
+    assert "out/other.csv cannot be written: permission denied" in told(done)
+    assert [path.name for path in (work / "out").iterdir()] == ["clean.csv"]
+
+
+def test_two_runs_at_once_to_one_place_do_not_mix(work: Path) -> None:
+    runs = [start(work), start(work)]
+    for run in runs:
+        _, stderr = run.communicate(timeout=60)
+        assert run.returncode == 0, stderr
+    assert (work / "out" / "clean.csv").read_text().count("\n") == ROWS + 1
+    assert [path.name for path in (work / "out").iterdir()] == ["clean.csv"]

@@ -1,0 +1,168 @@
+from __future__ import annotations
+
+import json
+import os
+import pty
+import subprocess
+from pathlib import Path
+
+import pytest
+from tests.cli.program import PROGRAM, mangler, told
+
+RECIPE = 'mangler 1 "Test"\nread delimiter ";"\nrequire columns kiln\ntrim *\n'
+
+
+@pytest.fixture
+def work(tmp_path: Path) -> Path:
+    (tmp_path / "r.mangler").write_text(RECIPE)
+    (tmp_path / "a.csv").write_text("kiln;cone\n007; 06 \n012;6\n")
+    (tmp_path / "b.csv").write_text("kiln;cone\n031;10\n044\n")
+    (tmp_path / "drifted.csv").write_text("kiln,cone\n007,06\n")
+    return tmp_path
+
+
+def names(folder: Path) -> list[str]:
+    return sorted(path.name for path in folder.iterdir())
+
+
+def test_a_file_to_a_file(work: Path) -> None:
+    done = mangler("run", "r.mangler", "a.csv", "--to", "clean.csv", cwd=work)
+    assert done.returncode == 0 and done.stdout == b""
+    assert (work / "clean.csv").read_text() == "kiln;cone\n007;06\n012;6\n"
+    text = told(done)
+    assert "Test on a.csv" in text and "found out: line ends LF, encoding UTF-8" in text
+    assert "rows: 2 read + 0 added = 2 delivered + 0 dropped + 0 merged + 0 withdrawn" in text
+    assert "\x1b" not in text
+
+
+def test_many_files_to_a_folder_one_refused(work: Path) -> None:
+    done = mangler("run", "r.mangler", "a.csv", "drifted.csv", "b.csv", "--to", "clean/", cwd=work)
+    assert done.returncode == 1
+    assert names(work / "clean") == ["a.csv", "b.aside.csv", "b.csv"]
+    assert "drifted.csv is refused:" in told(done) and "2 when it is split at" in told(done)
+    assert "3 extracts: 2 delivered, 1 refused" in told(done)
+
+
+def test_a_pipe_in_and_out(work: Path) -> None:
+    done = mangler("run", "r.mangler", "-", cwd=work, stdin=b"kiln;cone\n007; 06\n")
+    assert done.returncode == 0
+    assert done.stdout == b"kiln;cone\n007;06\n"
+    assert "(standard input)" in told(done)
+    assert mangler("run", "r.mangler", "a.csv", "--to", "-", "--quiet", cwd=work).stdout.startswith(b"kiln")
+
+
+def test_rows_set_aside_need_a_file_when_the_table_goes_into_a_pipe(work: Path) -> None:
+    done = mangler("run", "r.mangler", "b.csv", cwd=work)
+    assert done.returncode == 1 and done.stdout == b""
+    assert "1 row must be set aside" in told(done) and "--aside PATH" in told(done)
+    done = mangler("run", "r.mangler", "b.csv", "--aside", "x.csv", cwd=work)
+    assert done.returncode == 0 and done.stdout == b"kiln;cone\n031;10\n"
+    assert (work / "x.csv").read_text().endswith("b.csv;2;2;1 field where the header has 2;044\n")
+
+
+def test_rehearsing_writes_nothing(work: Path) -> None:
+    before = names(work)
+    done = mangler("run", "r.mangler", "b.csv", "--rehearse", cwd=work)
+    assert done.returncode == 0
+    assert done.stdout.decode().split() == ["row", "kiln", "cone", "1", "031", "10"]
+    assert "nothing was written" in told(done)
+    assert names(work) == before
+
+
+def test_on_a_terminal_without_to_the_run_is_rehearsed(work: Path) -> None:
+    ours, theirs = pty.openpty()
+    child = subprocess.Popen(
+        [PROGRAM, "run", "r.mangler", "a.csv"], cwd=work, stdout=theirs, stderr=subprocess.PIPE
+    )
+    _, stderr = child.communicate(timeout=60)
+    os.close(theirs)
+    shown = os.read(ours, 100_000).decode()
+    os.close(ours)
+    assert child.returncode == 0
+    assert "007" in shown and b"nothing was written" in stderr
+
+
+def test_only_some_rows(work: Path) -> None:
+    done = mangler("run", "r.mangler", "b.csv", "--rows", "1", cwd=work)
+    assert done.stdout == b"kiln;cone\n031;10\n"
+    assert "only the first 1 row were read" in told(done) or "first 1 row" in told(done)
+
+
+def test_quiet_is_quiet_but_for_errors(work: Path) -> None:
+    assert told(mangler("run", "r.mangler", "a.csv", "--to", "o.csv", "--quiet", cwd=work)) == ""
+    assert "refused" in told(mangler("run", "r.mangler", "drifted.csv", "--to", "o.csv", "--quiet", cwd=work))
+
+
+def test_json_has_the_documented_shape(work: Path) -> None:
+    done = mangler("run", "r.mangler", "b.csv", "drifted.csv", "--to", "clean", "--json", cwd=work)
+    answer = json.loads(done.stdout)
+    assert done.returncode == 1
+    good, bad = answer["extracts"]
+    assert (
+        good["delivered"] is True and good["output"] == "clean/b.csv" and good["aside"] == "clean/b.aside.csv"
+    )
+    assert good["balance"]["set_aside"] == 1
+    assert [step["line"] for step in good["steps"]] == [2, 3, 4]
+    assert bad["delivered"] is False and bad["mistakes"][0]["line"] == 2
+    assert "rows:" not in told(done)
+    (work / "bad.mangler").write_text("mangler 1\ntrimm x\n")
+    done = mangler("run", "bad.mangler", "a.csv", "--to", "o.csv", "--json", cwd=work)
+    assert done.returncode == 2
+    assert json.loads(done.stdout)["mistakes"][0]["message"] == '"trimm" is not a verb'
+
+
+def test_an_aside_file_of_an_earlier_run_is_pointed_out(work: Path) -> None:
+    mangler("run", "r.mangler", "b.csv", "--to", "o.csv", cwd=work)
+    done = mangler("run", "r.mangler", "a.csv", "--to", "o.csv", cwd=work)
+    assert "o.aside.csv is of an earlier run" in told(done)
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "message"),
+    [
+        (["r.mangler", "gone.csv", "--to", "o.csv"], 3, "does not exist"),
+        (["r.mangler", ".", "--to", "o.csv"], 3, "is a folder"),
+        (["gone.mangler", "a.csv", "--to", "o.csv"], 3, "No such file"),
+        (["r.mangler", "a.csv", "--to", "no/where/o.csv"], 3, "does not exist"),
+        (["r.mangler", "a.csv", "b.csv", "--to", "no/where/"], 3, "cannot be made"),
+        (["r.mangler", "a.csv", "--to", "a.csv"], 2, "is the extract itself"),
+        (["r.mangler", "a.csv", "--to", "o.csv", "--aside", "a.csv"], 2, "is the extract itself"),
+        (["r.mangler", "a.csv", "--to", "o.csv", "--aside", "o.csv"], 2, "both be written"),
+        (["r.mangler", "a.csv", "./a.csv", "--to", "clean/"], 2, "both be written"),
+        (["r.mangler", "a.csv", "b.csv"], 2, "Name a folder"),
+        (["r.mangler", "a.csv", "b.csv", "--to", "b.csv"], 2, "is a file"),
+        (["r.mangler", "-", "-", "--to", "clean/"], 2, "read once"),
+        (["r.mangler", "a.csv", "--json"], 2, "cannot both take"),
+        (["r.mangler"], 2, "Missing argument"),
+        (["r.mangler", "a.csv", "--rows", "0"], 2, "--rows"),
+        (["r.mangler", "a.csv", "--oops"], 2, "No such option"),
+    ],
+)
+def test_what_cannot_be_done_is_told_and_nothing_changes(
+    work: Path, words: list[str], code: int, message: str
+) -> None:
+    (work / "o.csv").write_text("old")
+    before = {path.name: path.read_bytes() for path in work.iterdir()}
+    done = mangler("run", *words, cwd=work)
+    assert (done.returncode, done.stdout) == (code, b"")
+    assert message in " ".join(told(done).split())
+    assert {path.name: path.read_bytes() for path in work.iterdir() if path.is_file()} == before
+
+
+def test_the_highest_code_of_several_extracts_counts(work: Path) -> None:
+    done = mangler("run", "r.mangler", "a.csv", "drifted.csv", "gone.csv", "--to", "clean", cwd=work)
+    assert done.returncode == 3
+    assert names(work / "clean") == ["a.csv"]
+
+
+def test_all_mistakes_of_a_recipe_with_their_marks(work: Path) -> None:
+    (work / "bad.mangler").write_text('mangler 1\ntrim kiln sqeeze\nfill "x"\n')
+    done = mangler("run", "bad.mangler", "a.csv", "--to", "o.csv", cwd=work)
+    assert done.returncode == 2
+    assert told(done).startswith(
+        'bad.mangler, line 2, column 11: "sqeeze" is not a clause of trim\n'
+        "    trim kiln sqeeze\n"
+        "              ^^^^^^\n"
+        "  Nearest: squeeze."
+    )
+    assert "bad.mangler, line 3, column 6" in told(done)

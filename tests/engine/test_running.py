@@ -1,0 +1,170 @@
+"""A recipe over an extract: results do not depend on how the work is divided, and every row is accounted for."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.conftest import Run
+
+from mangler.engine.recipe import Recipe, RunOptions
+from mangler.engine.summary import Balance
+from mangler.language.mistake import ExitCode, Refusal
+
+STEPS = {
+    "trim": "trim * squeeze",
+    "trim left": "trim a left squeeze lines",
+    "replace": 'replace "a" with "bb", /b+/ with "\\\\0;" in *',
+    "replace last": "replace last 'b' with 'ä' in * anycase",
+    "replace whole": 'replace "ab" with "x", /b+/ with "y" in * whole',
+    "nullify": 'nullify "a", "" in *',
+    "fill": 'fill a with "?"',
+    "keep": "keep columns b, c",
+    "drop": "drop columns b",
+    "reorder": "reorder columns c, *",
+    "require": "require columns a",
+    "read": 'read delimiter "," nulls "b" ragged pad',
+}
+
+FIELDS = st.sampled_from(
+    ["", '""', "a", "b", "ab", " A  b ", '"a\nb"', '"x"y', '"a,b"', "\u00a0b", "é", "a\rb"]
+)
+LINES = st.lists(st.lists(FIELDS, min_size=2, max_size=4).map(",".join), max_size=25)
+
+
+def account(result: Any) -> Any:
+    summary = result.summary.to_json()
+    for step in summary["steps"]:
+        step.pop("seconds")
+    summary.pop("seconds")
+    return result.table.to_pydict(), result.rows_aside, summary
+
+
+@pytest.mark.parametrize("steps", STEPS.values(), ids=STEPS)
+@settings(max_examples=30)
+@given(lines=LINES, block=st.integers(1, 60), workers=st.integers(1, 3))
+def test_blocks_and_threads_change_nothing(
+    tmp_path: Path, steps: str, lines: list[str], block: int, workers: int
+) -> None:
+    extract = tmp_path / "extract.csv"
+    extract.write_text("\n".join(["a,b,c", *lines]), "utf-8", newline="")
+    recipe = Recipe.parse(f"mangler 1\n{steps}")
+    whole = recipe.run(extract, options=RunOptions(workers=1))
+    divided = recipe.run(extract, options=RunOptions(workers=workers, block_size=block))
+    assert account(divided) == account(whole)
+    assert whole.summary.balance.is_even
+    assert whole.summary.balance.read == len(whole.table) + len(whole.rows_aside)
+
+
+@settings(max_examples=100)
+@given(
+    rows=st.lists(
+        st.lists(
+            st.sampled_from(["", '""', "x", "é y", '"a;b"', '"l\nm"', '"q""q"', " z "]),
+            min_size=3,
+            max_size=3,
+        ),
+        max_size=20,
+    ),
+    line_end=st.sampled_from(["\n", "\r\n"]),
+    mark=st.booleans(),
+    ends=st.booleans(),
+)
+def test_an_extract_that_no_step_changes_comes_out_as_it_went_in(
+    tmp_path: Path, rows: list[list[str]], line_end: str, mark: bool, ends: bool
+) -> None:
+    text = line_end.join([";".join(row) for row in [["a", "b", "c"], *rows]]) + (line_end if ends else "")
+    content = (b"\xef\xbb\xbf" if mark else b"") + text.encode()
+    extract, out = tmp_path / "extract.csv", tmp_path / "out.csv"
+    extract.write_bytes(content)
+    Recipe.parse("mangler 1\nread delimiter ';'").run(extract, out)
+    assert out.read_bytes() == content
+
+
+def test_write_clauses(tmp_path: Path) -> None:
+    extract, out = tmp_path / "e.csv", tmp_path / "o.csv"
+    extract.write_bytes(b'a;b\n1,5;\n"";NA\n')
+    recipe = 'mangler 1\nwrite delimiter "," quotes always nulls "NA" line ends crlf'
+    Recipe.parse(recipe).run(extract, out)
+    assert out.read_bytes() == b'"a","b"\r\n"1,5",NA\r\n"","NA"\r\n'
+
+
+def test_a_word_for_null_that_is_the_delimiter_is_refused(tmp_path: Path) -> None:
+    extract = tmp_path / "e.csv"
+    extract.write_bytes(b"a;b\n")
+    with pytest.raises(Refusal, match="holds the delimiter"):
+        Recipe.parse('mangler 1\nwrite nulls ";"').run(extract, tmp_path / "o.csv")
+    assert not (tmp_path / "o.csv").exists()
+
+
+def test_ragged_stop_reads_on_and_tells_the_rows(tmp_path: Path) -> None:
+    extract, out = tmp_path / "e.csv", tmp_path / "o.csv"
+    extract.write_bytes(b"a;b\n1;2\n3\n" + b"5;6\n" * 50 + b"7;8;9\n")
+    out.write_text("old")
+    with pytest.raises(Refusal) as refused:
+        Recipe.parse("mangler 1\nread ragged stop").run(extract, out, options=RunOptions(block_size=16))
+    message = str(refused.value)
+    assert refused.value.code is ExitCode.ANSWER_IS_NO
+    assert "2 rows cannot be read" in message
+    assert "row 2, line 3: 1 field" in message and "row 53, line 54: 3 fields" in message
+    assert "line 2, column 6" in message
+    assert out.read_text() == "old"
+
+
+def test_only_so_many_rows(run: Run) -> None:
+    result = run('read nulls "x"', "a,b\n1,x\n2\n3,x\n4,x\n", rows=3)
+    assert result.table.column("a").to_pylist() == ["1", "3"]
+    assert result.summary.balance.read == 3
+    assert result.summary.steps[0].tally.nulls_made == 2
+    assert "only the first 3 rows" in result.summary.warnings[0]
+
+
+def test_a_header_and_no_rows_is_done_with_a_warning(run: Run) -> None:
+    result = run("trim *", "a,b\n")
+    assert result.table.column_names == ["a", "b"] and len(result.table) == 0
+    assert "has a header and no rows" in result.summary.warnings[0]
+
+
+def test_an_uneven_balance_fails_the_run() -> None:
+    with pytest.raises(Refusal, match="do not balance"):
+        Balance(read=3, delivered=2).require_even()
+    Balance(read=3, added=1, delivered=2, dropped=1, withdrawn=1).require_even()
+
+
+def test_the_output_cannot_be_the_extract(tmp_path: Path) -> None:
+    extract = tmp_path / "e.csv"
+    extract.write_bytes(b"a;b\n1;2\n")
+    link = tmp_path / "link.csv"
+    link.symlink_to(extract)
+    for target in (extract, link):
+        with pytest.raises(Refusal, match="is the extract itself"):
+            Recipe.parse("mangler 1").run(extract, target)
+    assert extract.read_bytes() == b"a;b\n1;2\n"
+
+
+def test_a_drifted_delimiter_is_the_one_thing_told(run: Run) -> None:
+    with pytest.raises(Refusal) as refused:
+        run('read delimiter ";"\nrequire columns a, b\ntrim b\nfill a with "x"', "a,b,c\n1,2,3\n")
+    assert len(refused.value.mistakes) == 1
+    assert 'when it is split at ";", and 3 when it is split at ","' in refused.value.mistakes[0].message
+    assert "Columns missing so: a, b" in refused.value.mistakes[0].advice
+
+
+def test_all_that_does_not_fit_is_told_before_any_row_is_read(run: Run) -> None:
+    with pytest.raises(Refusal) as refused:
+        run("trim x\nfill a with 0", "a,b\n1,2\n" * 3 + '"never closed')
+    assert len(refused.value.mistakes) == 2
+
+
+def test_what_every_step_did_is_in_the_summary(run: Run) -> None:
+    result = run('read nulls "-"\ntrim *\nfill a with "?"', "a,b\n x,-\n,y \n1\n")
+    lines = [(s.line, s.tally.rows_in, s.tally.rows_out, s.tally.cells_changed) for s in result.summary.steps]
+    assert lines == [(2, 3, 2, 0), (3, 2, 2, 2), (4, 2, 2, 1)]
+    assert result.summary.steps[0].tally.nulls_made == 1
+    json = result.summary.to_json()
+    assert json["balance"] == {
+        "read": 3, "added": 0, "delivered": 2, "dropped": 0, "merged": 0, "withdrawn": 1, "set_aside": 1,
+    }  # fmt: skip
