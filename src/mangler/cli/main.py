@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import inspect
+from collections.abc import Callable
+
 import typer
 
 from mangler.cli.demo import demo
@@ -34,8 +37,14 @@ def program(
     pass
 
 
-app.command("demo")(demo)
-app.command("run")(run)
+def paragraphs(command: Callable[..., object]) -> str:
+    """A command's docstring with each paragraph on one line, so that it wraps as the screen is wide."""
+    blocks = inspect.cleandoc(command.__doc__ or "").split("\n\n")
+    return "\n\n".join(" ".join(block.split()) for block in blocks)
+
+
+app.command("demo", help=paragraphs(demo))(demo)
+app.command("run", help=paragraphs(run))(run)
 
 
 def run_program() -> None:

@@ -15,7 +15,7 @@ import pyarrow.compute as pc
 import pyarrow.csv
 
 from mangler.kernels import bits
-from mangler.kernels.patterns import flags_of
+from mangler.kernels.patterns import flags_of, values_recur
 from mangler.kernels.text_view import (
     LARGEST_COLUMN,
     Bytes,
@@ -106,6 +106,14 @@ def _turn_back(layout: Layout) -> bytes:
 
 def _quote(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
     """The column ready for Arrow's writer, and whether stand-ins were put in."""
+    cells = view(column)
+    if _needing_quotes(cells, layout).any() and values_recur(column):
+        encoded = column.dictionary_encode()
+        return _quote_cells(encoded.dictionary, layout)[0].take(encoded.indices), True
+    return _quote_cells(column, layout)
+
+
+def _quote_cells(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
     cells = view(column)
     special = _needing_quotes(cells, layout)
     needs = _cells_needing_quotes(column, cells, special, layout)

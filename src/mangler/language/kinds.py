@@ -7,7 +7,6 @@ from typing import Any
 
 from mangler.language.columns import read_columns, read_list, read_names
 from mangler.language.cursor import Cursor
-from mangler.language.expression import read_expression
 from mangler.language.literals import (
     Number,
     Pattern,
@@ -62,6 +61,13 @@ def read_value(cursor: Cursor) -> Text | Number | Truth:
     return read_text(cursor)
 
 
+def read_condition(cursor: Cursor) -> Any:
+    """An expression. Its parser is loaded when one is met: most recipes start faster without it."""
+    from mangler.language.expression import read_expression
+
+    return read_expression(cursor)
+
+
 READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "COLUMNS": read_columns,
     "COLUMN": read_name,
@@ -73,6 +79,6 @@ READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "MATCHER": read_matcher,
     "MATCHERS": read_matchers,
     "VALUE": read_value,
-    "CONDITION": read_expression,
-    "EXPR": read_expression,
+    "CONDITION": read_condition,
+    "EXPR": read_condition,
 }

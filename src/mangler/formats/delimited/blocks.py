@@ -14,7 +14,7 @@ from mangler.kernels import bits
 from mangler.kernels.bits import Words
 from mangler.language.mistake import Refusal, file_trouble
 
-BLOCK_SIZE = 4 << 20
+BLOCK_SIZE = 5 << 20
 LARGEST_ROW = 128 << 20
 """Bytes of a row; cells of up to 64 MB are promised."""
 
