@@ -119,6 +119,7 @@ def test_all_mistakes_are_told_in_one_go_in_their_order() -> None:
         ('replace a with "b" in x', "a text or a pattern is expected", '"a"'),
         ("trim", "ends where a list of columns", "Usage: trim COLUMNS"),
         ("trim kiln cone", '"cone" is not a clause', "a comma is missing"),
+        ("trim kiln, squeze lines", '"lines" is not a clause', "meant for squeeze, take the comma"),
         ("fill kiln with null", "filled with null", "unknown"),
         ("nullify /(/ in x", "cannot be read", "backslash"),
         ("replace /a*/ with 'b' in x", "empty text", "+"),

@@ -10,7 +10,7 @@ from rich.text import Text
 
 from mangler.engine.summary import StepLine, Summary
 
-HEADS = ("line", "step", "rows in", "rows out", "changed", "nulls made", "filled", "time")
+HEADS: tuple[str, ...] = ("line", "step", "rows in", "rows out", "changed", "nulls made", "filled", "time")
 LEAST_STEP = 24
 
 
@@ -19,17 +19,26 @@ def show_summary(console: Console, summary: Summary) -> None:
     found = ", ".join(f"{what} {found}" for what, found in summary.found_out.items())
     console.print(Text(f"  found out: {found}", style="dim"), soft_wrap=True)
     console.print()
-    rows = [_row(step) for step in summary.steps]
-    widths = [max(len(head), *(len(row[i]) for row in rows)) for i, head in enumerate(HEADS)]
-    room = console.width - sum(widths) + widths[1] - 2 * len(HEADS)
-    widths[1] = max(LEAST_STEP, min(room, max(cell_len(row[1]) for row in rows)))
-    console.print(Text(_line(HEADS, widths), style="dim"), soft_wrap=True)
+    heads, rows = HEADS, [_row(step) for step in summary.steps]
+    widths = _widths(console.width, heads, rows)
+    if widths[1] < LEAST_STEP:  # a narrow screen does without the times
+        heads, rows = HEADS[:-1], [row[:-1] for row in rows]
+        widths = _widths(console.width, heads, rows)
+    console.print(Text(_line(heads, widths), style="dim"), soft_wrap=True)
     for step, row in zip(summary.steps, rows, strict=True):
         console.print(Text(_line(row, widths)), soft_wrap=True)
         for remark in step.remarks:
             _show_remark(console, remark, widths[0])
     console.print()
     _show_ending(console, summary)
+
+
+def _widths(screen: int, heads: tuple[str, ...], rows: list[tuple[str, ...]]) -> list[int]:
+    """Columns as wide as what stands in them; the step takes what room is left."""
+    widths = [max(len(head), *(len(row[i]) for row in rows)) for i, head in enumerate(heads)]
+    room = screen - sum(widths) + widths[1] - 2 * len(heads)
+    widths[1] = max(8, min(room, max(cell_len(row[1]) for row in rows)))
+    return widths
 
 
 def show_balance(console: Console, summary: Summary) -> None:

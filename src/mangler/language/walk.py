@@ -201,7 +201,9 @@ class _Walker:
             close = nearest(word, open_words)
             advice = f"Nearest: {close[0]}. " if close else ""
             if not close and cursor.tokens and cursor.tokens[-1].spelling not in open_words:
-                advice = "If it is a further item of the list before it, a comma is missing. "
+                advice = self.clause_taken_for_item(open_words) or (
+                    "If it is a further item of the list before it, a comma is missing. "
+                )
         else:
             message = f"nothing is expected here but a clause or the end, found {cursor.found()}"
             after_text = starts_text(cursor) and cursor.tokens[-1].spelling.endswith(("'", '"'))
@@ -209,6 +211,14 @@ class _Walker:
                 'Texts are separated by commas; a quote inside "…" is written \\". ' if after_text else ""
             )
         return cursor.mistake(message, advice + self.usage_advice())
+
+    def clause_taken_for_item(self, open_words: list[str]) -> str:
+        """Advice where the last item of a list looks like a clause that a comma was put before."""
+        tokens = [token.spelling for token in self.cursor.tokens[-2:]]
+        if len(tokens) < 2 or tokens[0] != ",":
+            return ""
+        close = nearest(tokens[1], open_words)
+        return f"If {tokens[1]} is meant for {close[0]}, take the comma before it out. " if close else ""
 
     def usage_advice(self) -> str:
         return f"Usage: {self.usage.text}"
