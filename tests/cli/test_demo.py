@@ -31,7 +31,7 @@ def test_the_command_that_the_demo_names_refuses_week_20(tmp_path: Path) -> None
     assert "13 when it is split at" in told(done)
     extracts = sorted((tmp_path / "log" / "extracts").iterdir())
     done = mangler("run", "log/kiln-log.mangler", *extracts, "--to", "clean/", cwd=tmp_path)
-    assert done.returncode == 1 and "4 extracts: 3 delivered, 1 refused" in told(done)
+    assert done.returncode == 1 and "4 extracts: 3 delivered, 1 not delivered" in told(done)
 
 
 def test_a_folder_that_is_there_is_left_alone(tmp_path: Path) -> None:

@@ -39,8 +39,8 @@ def test_many_files_to_a_folder_one_refused(work: Path) -> None:
     done = mangler("run", "r.mangler", "a.csv", "drifted.csv", "b.csv", "--to", "clean/", cwd=work)
     assert done.returncode == 1
     assert names(work / "clean") == ["a.csv", "b.aside.csv", "b.csv"]
-    assert "drifted.csv is refused:" in told(done) and "2 when it is split at" in told(done)
-    assert "3 extracts: 2 delivered, 1 refused" in told(done)
+    assert "drifted.csv is not delivered:" in told(done) and "2 when it is split at" in told(done)
+    assert "3 extracts: 2 delivered, 1 not delivered" in told(done)
 
 
 def test_a_pipe_in_and_out(work: Path) -> None:
@@ -90,7 +90,9 @@ def test_only_some_rows(work: Path) -> None:
 
 def test_quiet_is_quiet_but_for_errors(work: Path) -> None:
     assert told(mangler("run", "r.mangler", "a.csv", "--to", "o.csv", "--quiet", cwd=work)) == ""
-    assert "refused" in told(mangler("run", "r.mangler", "drifted.csv", "--to", "o.csv", "--quiet", cwd=work))
+    assert "not delivered" in told(
+        mangler("run", "r.mangler", "drifted.csv", "--to", "o.csv", "--quiet", cwd=work)
+    )
 
 
 def test_json_has_the_documented_shape(work: Path) -> None:
@@ -122,7 +124,7 @@ def test_an_aside_file_of_an_earlier_run_is_pointed_out(work: Path) -> None:
     [
         (["r.mangler", "gone.csv", "--to", "o.csv"], 3, "does not exist"),
         (["r.mangler", ".", "--to", "o.csv"], 3, "is a folder"),
-        (["gone.mangler", "a.csv", "--to", "o.csv"], 3, "No such file"),
+        (["gone.mangler", "a.csv", "--to", "o.csv"], 3, "no such file"),
         (["r.mangler", "a.csv", "--to", "no/where/o.csv"], 3, "does not exist"),
         (["r.mangler", "a.csv", "b.csv", "--to", "no/where/"], 3, "cannot be made"),
         (["r.mangler", "a.csv", "--to", "a.csv"], 2, "is the extract itself"),

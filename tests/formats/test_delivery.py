@@ -84,5 +84,5 @@ def test_a_device_is_written_only_after_success(tmp_path: Path) -> None:
 def test_a_full_device_is_told() -> None:
     delivery = StreamDelivery("standard output", Path("/dev/full"))
     delivery.write(b"rows")
-    with pytest.raises(Refusal, match="No space left"):
+    with pytest.raises(Refusal, match="no space left"):
         delivery.commit()

@@ -3,7 +3,8 @@ from __future__ import annotations
 import pytest
 
 from mangler.language.cursor import Cursor
-from mangler.language.expression import Call, Column, Operation, read_expression
+from mangler.language.expression import Call, Column, Operation
+from mangler.language.expression_reader import read_expression
 from mangler.language.mistake import Refusal
 from mangler.language.source import Source
 

@@ -24,11 +24,12 @@ from mangler.language.expression import (
     Kindness,
     Membership,
     Operation,
-    read_expression,
 )
+from mangler.language.expression_reader import read_expression
 from mangler.language.kinds import READERS
 from mangler.language.layout import format_recipe, format_statement, join_tokens
-from mangler.language.literals import Hole, Number, Pattern, Template, Text, Truth
+from mangler.language.literals import Hole, Number, Template, Text, Truth
+from mangler.language.patterns import Pattern
 from mangler.language.recipe import parse_recipe, read_statement
 from mangler.language.source import Place, Source
 from mangler.language.usage import Kind, Listed, Options, Part, Word, parse_usage

@@ -7,8 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mangler.language.cursor import Cursor
-from mangler.language.literals import read_name, read_number, read_pattern, read_template, read_text
+from mangler.language.literals import read_name, read_number, read_template, read_text
 from mangler.language.mistake import Refusal
+from mangler.language.patterns import read_pattern
 from mangler.language.source import Source
 from mangler.table.select import spell
 

@@ -176,7 +176,7 @@ def test_recipe_files_that_cannot_be_read(tmp_path: Path) -> None:
     for path, message in (
         (bad, "line 2 holds the byte 0xff"),
         (tmp_path, "directory"),
-        (tmp_path / "no", "No such"),
+        (tmp_path / "no", "no such"),
     ):
         with pytest.raises(Refusal, match=message) as refused:
             load_source(path)

@@ -25,7 +25,7 @@ def demo(
     from mangler.cli.summary_view import show_balance, show_summary
     from mangler.engine.destination import DelimitedOutput
     from mangler.engine.recipe import Recipe, RunOptions
-    from mangler.language.mistake import file_trouble
+    from mangler.language.mistake import file_trouble, reason
     from mangler.sample.generate import write_sample
 
     if folder.exists():
@@ -36,7 +36,7 @@ def demo(
         clean = folder / "clean"
         clean.mkdir()
     except OSError as error:
-        raise file_trouble(f"{folder} cannot be written: {(error.strerror or '').lower()}") from None
+        raise file_trouble(f"{folder} cannot be written: {reason(error)}") from None
     console = error_console()
     console.print(f"Wrote {folder}/extracts, four kiln logs as they were typed on the day,")
     console.print(f"and {folder}/kiln-log.mangler, the recipe that cleans them. Weeks 18 and 19:")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from mangler.language.mistake import file_trouble, wrong_recipe
+from mangler.language.mistake import file_trouble, reason, wrong_recipe
 
 STANDARD_INPUT_NAME = "standard-input.csv"
 
@@ -67,9 +67,7 @@ def make_folders(places: Sequence[Place], to: str | None, aside: str | None) -> 
         try:
             folder.mkdir()
         except OSError as error:
-            raise file_trouble(
-                f"the folder {wanted} cannot be made: {(error.strerror or '').lower()}"
-            ) from None
+            raise file_trouble(f"the folder {wanted} cannot be made: {reason(error)}") from None
 
 
 def _refuse_collisions(places: Sequence[Place]) -> None:

@@ -92,10 +92,8 @@ def run(
     if json:
         _print_json(str(recipe), accounts, None)
     elif len(places) > 1 and not quiet:
-        done = codes.count(0)
-        show_line(
-            f"{len(places)} extracts: {done} {'rehearsed' if rehearse else 'delivered'}, {len(places) - done} refused"
-        )
+        done, verb = codes.count(0), "rehearsed" if rehearse else "delivered"
+        show_line(f"{len(places)} extracts: {done} {verb}, {len(places) - done} not {verb}")
     return max(codes)
 
 
@@ -128,7 +126,7 @@ def _run_one(
         )
     except Refusal as refusal:
         bar.close()
-        show_line(f"{place.extract} is refused:")
+        show_line(f"{place.extract} is not delivered:")
         show_refusal(refusal)
         return refusal_to_json(place.extract, refusal), int(refusal.code)
     finally:

@@ -21,7 +21,9 @@ def show_summary(console: Console, summary: Summary) -> None:
     console.print()
     heads, rows = HEADS, [_row(step) for step in summary.steps]
     widths = _widths(console.width, heads, rows)
-    if widths[1] < LEAST_STEP:  # a narrow screen does without the times
+    if widths[1] < min(
+        LEAST_STEP, max(cell_len(row[1]) for row in rows)
+    ):  # a narrow screen does without the times
         heads, rows = HEADS[:-1], [row[:-1] for row in rows]
         widths = _widths(console.width, heads, rows)
     console.print(Text(_line(heads, widths), style="dim"), soft_wrap=True)

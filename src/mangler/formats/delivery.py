@@ -18,7 +18,7 @@ import tempfile
 from pathlib import Path
 from typing import IO, Protocol
 
-from mangler.language.mistake import Refusal, file_trouble
+from mangler.language.mistake import Refusal, file_trouble, reason
 
 PART_SUFFIX = ".mangler-part"
 COPY_SIZE = 1 << 20
@@ -58,7 +58,7 @@ class FileDelivery:
 
     def write(self, content: bytes | memoryview) -> None:
         assert self._file is not None
-        _write_all(self._file, content, str(self.path))
+        _write_all(self._file, content, self.path)
 
     def commit(self) -> None:
         assert self._file is not None
@@ -92,13 +92,13 @@ class StreamDelivery:
             self._spool: IO[bytes] | None = tempfile.TemporaryFile(prefix="mangler-")  # noqa: SIM115
         except OSError as error:
             raise file_trouble(
-                f"no temporary file can be made in {tempfile.gettempdir()}: {error.strerror}",
+                f"no temporary file can be made in {tempfile.gettempdir()}: {reason(error)}",
                 "Let TMPDIR name a folder with room.",
             ) from None
 
     def write(self, content: bytes | memoryview) -> None:
         assert self._spool is not None
-        _write_all(self._spool, content, f"the temporary file in {tempfile.gettempdir()}")
+        _write_all(self._spool, content, None)
 
     def commit(self) -> None:
         assert self._spool is not None
@@ -113,7 +113,7 @@ class StreamDelivery:
         except BrokenPipeError:
             raise
         except OSError as error:
-            raise file_trouble(f"{self.name} cannot be written: {error.strerror}") from None
+            raise file_trouble(f"{self.name} cannot be written: {reason(error)}") from None
         finally:
             self.discard()
 
@@ -173,20 +173,27 @@ def _take_stale_parts_away(target: Path) -> None:
             part.unlink()
 
 
-def _write_all(file: IO[bytes], content: bytes | memoryview, name: str) -> None:
+def _write_all(file: IO[bytes], content: bytes | memoryview, path: Path | None) -> None:
+    """Writes it all; without a path it goes into a temporary file."""
     rest = memoryview(content)
     try:
         while len(rest):
             rest = rest[file.write(rest) :]
     except OSError as error:
-        raise _cannot_write(name, error) from None
+        if path is not None:
+            raise _cannot_write(path, error) from None
+        raise file_trouble(
+            f"a temporary file in {tempfile.gettempdir()} cannot be written: {reason(error)}",
+            "Let TMPDIR name a folder with room.",
+        ) from None
 
 
-def _cannot_write(path: Path | str, error: OSError) -> Refusal:
-    return file_trouble(
-        f"{path} cannot be written: {(error.strerror or str(error)).lower()}",
-        "What stood there before is unchanged.",
-    )
+def _cannot_write(path: Path, error: OSError) -> Refusal:
+    return file_trouble(f"{path} cannot be written: {reason(error)}", "What stood there before is unchanged.")
+
+
+def _reason(error: OSError) -> str:
+    return (error.strerror or str(error)).lower()
 
 
 def _sync_folder(folder: Path) -> None:

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from typing import TypeAlias, TypeVar
 
 from mangler.language.cursor import Cursor
-from mangler.language.literals import Name, Pattern, read_name, read_pattern
+from mangler.language.literals import Name, read_name
+from mangler.language.patterns import Pattern, read_pattern
 from mangler.language.source import Place
 
 Item = TypeVar("Item")

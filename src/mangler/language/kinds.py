@@ -9,17 +9,16 @@ from mangler.language.columns import read_columns, read_list, read_names
 from mangler.language.cursor import Cursor
 from mangler.language.literals import (
     Number,
-    Pattern,
     Text,
     Truth,
     read_name,
     read_number,
-    read_pattern,
     read_text,
     read_whole_number,
     starts_number,
     starts_text,
 )
+from mangler.language.patterns import Pattern, read_pattern
 
 
 def read_matcher(cursor: Cursor) -> Text | Pattern:
@@ -63,7 +62,7 @@ def read_value(cursor: Cursor) -> Text | Number | Truth:
 
 def read_condition(cursor: Cursor) -> Any:
     """An expression. Its parser is loaded when one is met: most recipes start faster without it."""
-    from mangler.language.expression import read_expression
+    from mangler.language.expression_reader import read_expression
 
     return read_expression(cursor)
 

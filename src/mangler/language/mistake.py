@@ -61,6 +61,11 @@ def file_trouble(message: str, advice: str = "") -> Refusal:
     return Refusal([Mistake(message, advice)], ExitCode.FILE_TROUBLE)
 
 
+def reason(error: OSError) -> str:
+    """What the system says of a failure, as part of a sentence."""
+    return (error.strerror or str(error)).lower()
+
+
 def describe(mistake: Mistake) -> str:
     """The mistake as it is shown: where and what, the quoted line with a mark under it, the way out."""
     lines = []

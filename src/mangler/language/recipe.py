@@ -10,7 +10,7 @@ from typing import TypeAlias
 from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
 from mangler.language.habits import unknown_verb
-from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble
+from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble, reason
 from mangler.language.source import Place, Source
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
@@ -58,7 +58,7 @@ def load_source(path: Path) -> Source:
     try:
         content = path.read_bytes()
     except OSError as error:
-        raise file_trouble(f"the recipe {path} cannot be read: {error.strerror}") from None
+        raise file_trouble(f"the recipe {path} cannot be read: {reason(error)}") from None
     try:
         return Source(str(path), content.decode("utf-8"))
     except UnicodeDecodeError as error:

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from typing import Any
 
 from mangler.language.columns import ColumnSelector, MatchingColumns
-from mangler.language.literals import Pattern, Text
+from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
+from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 
 

@@ -10,8 +10,8 @@ import pyarrow as pa
 
 from mangler.kernels.patterns import matches
 from mangler.kernels.text_view import TooLargeError
-from mangler.language.literals import Pattern
 from mangler.language.mistake import extract_does_not_fit
+from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
 from mangler.table.batch import Batch

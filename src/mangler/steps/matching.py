@@ -11,8 +11,9 @@ from mangler.blanks import BLANKS
 from mangler.kernels.patterns import group_count
 from mangler.kernels.text_view import cells_at, count_distinct_sorted, view
 from mangler.kernels.whole import WholeMatch
-from mangler.language.literals import Pattern, Text
+from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
+from mangler.language.patterns import Pattern
 from mangler.steps.columnwise import note_examples, such_as
 from mangler.table.tally import Tally
 

@@ -9,7 +9,8 @@ import numpy as np
 from mangler.kernels.text_view import with_nulls
 from mangler.kernels.whole import WholeMatcher, match_whole
 from mangler.language.declaration import Declaration, Example
-from mangler.language.literals import Pattern, Text
+from mangler.language.literals import Text
+from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import ColumnwiseStep, choose
 from mangler.steps.matching import (

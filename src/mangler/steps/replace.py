@@ -10,8 +10,9 @@ from mangler.kernels import replace as kernel
 from mangler.kernels.patterns import matches_empty_text
 from mangler.kernels.whole import WholeMatcher, match_whole
 from mangler.language.declaration import Declaration, Example
-from mangler.language.literals import Pattern, Text
+from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
+from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import ColumnwiseStep, choose, note_examples
 from mangler.steps.matching import (

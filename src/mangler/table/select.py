@@ -14,8 +14,9 @@ from mangler.language.columns import (
     NamedColumn,
 )
 from mangler.language.cursor import is_bare_name
-from mangler.language.literals import Name, Pattern
+from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names, nearest
+from mangler.language.patterns import Pattern
 from mangler.table.schema import FAMILIES, Schema, ValueType
 
 MOST_NAMES = 6

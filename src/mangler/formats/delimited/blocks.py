@@ -12,7 +12,7 @@ import numpy as np
 from mangler.formats.delimited.records import LINE_FEED, RETURN, Bytes, Marks, Positions, find_marks
 from mangler.kernels import bits
 from mangler.kernels.bits import Words
-from mangler.language.mistake import Refusal, file_trouble
+from mangler.language.mistake import Refusal, file_trouble, reason
 
 BLOCK_SIZE = 5 << 20
 LARGEST_ROW = 128 << 20
@@ -148,7 +148,7 @@ class Cutter:
             try:
                 piece = self.stream.read(wanted)
             except OSError as error:
-                raise file_trouble(f"{self.name} cannot be read on: {error.strerror}") from None
+                raise file_trouble(f"{self.name} cannot be read on: {reason(error)}") from None
             if not piece:
                 break
             pieces.append(piece)

@@ -16,7 +16,7 @@ from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Pars
 from mangler.formats.delimited.records import field_text, find_marks, split_record
 from mangler.formats.standard_input import StandardInput
 from mangler.kernels import bits
-from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
+from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble, reason
 from mangler.table.settings import ReadSettings
 
 SAMPLE_SIZE = 1 << 16
@@ -95,7 +95,7 @@ def _open(path: str) -> tuple[ByteStream, int | None]:
     except FileNotFoundError:
         raise file_trouble(f"{path} does not exist", _like_named(file)) from None
     except OSError as error:
-        raise file_trouble(f"{path} cannot be opened: {error.strerror}") from None
+        raise file_trouble(f"{path} cannot be opened: {reason(error)}") from None
 
 
 def _like_named(file: Path) -> str:
@@ -187,7 +187,7 @@ class _Head:
             try:
                 piece = self.stream.read(size - have)
             except OSError as error:
-                raise file_trouble(f"{self.name} cannot be read: {error.strerror}") from None
+                raise file_trouble(f"{self.name} cannot be read: {reason(error)}") from None
             if not piece:
                 self.ended = True
             else:

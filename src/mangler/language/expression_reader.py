@@ -1,0 +1,346 @@
+"""Reads expressions off a cursor, by recursive descent.
+
+A word is an operator only where an operator can stand, so columns may be called `and` or `between`; only
+`if not true false null` are reserved.
+"""
+
+from __future__ import annotations
+
+from mangler.language.cursor import Cursor, Token
+from mangler.language.expression import (
+    AGGREGATES,
+    KINDS_OF_VALUE,
+    RESERVED,
+    Between,
+    Call,
+    Choice,
+    Column,
+    Expression,
+    Kindness,
+    Membership,
+    Operation,
+)
+from mangler.language.literals import (
+    Name,
+    Number,
+    Truth,
+    read_name,
+    read_number,
+    read_template,
+    starts_number,
+    starts_text,
+)
+from mangler.language.patterns import read_pattern
+
+DEEPEST_NESTING = 40
+
+HABITS = {
+    "==": "Two values are compared with one =.",
+    "<>": "Different is written !=.",
+    "&&": "Both conditions: and.",
+    "||": 'Either condition: or. Texts are put together in one text with holes: "{a}{b}".',
+    "!": "The opposite: not.",
+    "=~": "A pattern is tested with matches: name matches /…/.",
+}
+
+
+def read_expression(cursor: Cursor) -> Expression:
+    return _Reader(cursor).read(0)
+
+
+class _Reader:
+    def __init__(self, cursor: Cursor) -> None:
+        self.cursor = cursor
+        self.depth = 0
+
+    def read(self, level: int) -> Expression:
+        """Reads an expression whose operators bind at least as tightly as `level` of LEVELS."""
+        self.depth += 1
+        if self.depth > DEEPEST_NESTING * (len(LEVELS) + 1):
+            raise self.cursor.mistake(
+                f"this expression is nested more than {DEEPEST_NESTING} deep",
+                "Make a column for an inner part first.",
+            )
+        try:
+            return LEVELS[level](self, level)
+        finally:
+            self.depth -= 1
+
+    def choice(self, level: int) -> Expression:
+        start = self.start()
+        if self.cursor.peek_word() != "if":
+            return self.read(level + 1)
+        self.cursor.take_word("if")
+        condition = self.read(level)
+        self.expect_word("then", "if condition then one value else another")
+        one = self.read(level)
+        self.expect_word("else", "if condition then one value else another")
+        other = self.read(level)
+        return Choice(condition, one, other, self.cursor.place(start))
+
+    def words_between(self, level: int) -> Expression:
+        """`or` and `and`: a word between operands, any number of times, from the left."""
+        word = "or" if LEVELS[level - 1] is _Reader.choice else "and"
+        start = self.start()
+        left = self.read(level + 1)
+        while True:
+            self.refuse_habits()
+            if not self.cursor.take_word(word):
+                return left
+            left = Operation(word, (left, self.read(level + 1)), self.cursor.place(start))
+
+    def negation(self, level: int) -> Expression:
+        start = self.start()
+        if self.cursor.take_word("not"):
+            return Operation("not", (self.read(level),), self.cursor.place(start))
+        return self.read(level + 1)
+
+    def comparison(self, level: int) -> Expression:
+        start = self.start()
+        left = self.read(level + 1)
+        compared = self.compare(left, start, level)
+        if compared is None:
+            return left
+        again = self.cursor.mark()
+        if self.compare(compared, start, level) is not None:
+            self.cursor.rewind(again)
+            raise self.cursor.mistake(
+                "comparisons do not chain", "Write a < b and b < c, or b between a and c."
+            )
+        return compared
+
+    def compare(self, left: Expression, start: int, level: int) -> Expression | None:
+        """The comparison that follows `left`, or None when none does."""
+        cursor = self.cursor
+        self.refuse_habits()
+        for mark in ("!=", "<=", ">=", "=", "<", ">"):
+            if cursor.take_mark(mark):
+                right = self.read(level + 1)
+                self.refuse_null(left, right, mark)
+                return Operation(mark, (left, right), cursor.place(start))
+        negated = False
+        before = cursor.mark()
+        first, second = cursor.peek_words()
+        if first == "not" and second in ("in", "between", "matches", "contains", "starts", "ends"):
+            cursor.take_word("not")
+            negated, first = True, second
+        test = self.word_test(left, first, start, level)
+        if test is None:
+            cursor.rewind(before)
+            return None
+        return Operation("not", (test,), cursor.place(start)) if negated else test
+
+    def word_test(self, left: Expression, word: str, start: int, level: int) -> Expression | None:
+        cursor = self.cursor
+        if word == "in":
+            here = cursor.mark()
+            cursor.take_word("in")
+            if cursor.peek() != "(":
+                cursor.rewind(here)
+                return None
+            return Membership(left, self.arguments("a value"), cursor.place(start))
+        if word == "between":
+            cursor.take_word("between")
+            low = self.read(level + 1)
+            self.expect_word("and", "x between low and high")
+            return Between(left, low, self.read(level + 1), cursor.place(start))
+        if word == "is":
+            return self.kind_test(left, start)
+        if word == "matches":
+            cursor.take_word("matches")
+            if cursor.peek() != "/":
+                raise cursor.mistake(
+                    f"a pattern is expected after matches, found {cursor.found()}",
+                    'Write name matches /…/. A text is looked for with contains "…".',
+                )
+            return Operation("matches", (left, read_pattern(cursor)), cursor.place(start))
+        for words in (("contains",), ("starts", "with"), ("ends", "with")):
+            if word == words[0] and cursor.take_word(*words):
+                return Operation(" ".join(words), (left, self.read(level + 1)), cursor.place(start))
+        if word == "like":
+            raise cursor.mistake(
+                "like is not a comparison", 'Write contains "…", starts with "…", or matches /…/.'
+            )
+        return None
+
+    def kind_test(self, left: Expression, start: int) -> Expression:
+        cursor = self.cursor
+        cursor.take_word("is")
+        negated = cursor.take_word("not")
+        word = cursor.peek_word()
+        if word not in KINDS_OF_VALUE:
+            raise cursor.mistake(
+                f"after is, a kind of value is expected, found {cursor.found()}",
+                f"Known are {', '.join(KINDS_OF_VALUE)}. Two values are compared with =.",
+            )
+        cursor.take_word(word)
+        test = Kindness(left, word, cursor.place(start))
+        return Operation("not", (test,), cursor.place(start)) if negated else test
+
+    def arithmetic(self, level: int) -> Expression:
+        """`+ -`, and one level tighter `* / %`, from the left."""
+        marks = ("+", "-") if LEVELS[level - 1] is _Reader.comparison else ("*", "/", "%")
+        start = self.start()
+        left = self.read(level + 1)
+        while True:
+            for mark in marks:
+                if self.cursor.take_mark(mark):
+                    left = Operation(mark, (left, self.read(level + 1)), self.cursor.place(start))
+                    break
+            else:
+                return left
+
+    def minus(self, level: int) -> Expression:
+        start = self.start()
+        if self.cursor.peek() == "-" and not starts_number(self.cursor):
+            self.cursor.take_mark("-")
+            self.cursor.skip()
+            before = len(self.cursor.tokens)
+            inner = self.read(level)
+            if not isinstance(inner, Number):  # a sign glued to digits would be part of the number
+                _glue(self.cursor, before)
+            return Operation("-", (inner,), self.cursor.place(start))
+        return self.operand()
+
+    def operand(self) -> Expression:
+        cursor = self.cursor
+        start = self.start()
+        if cursor.take_mark("("):
+            before = len(cursor.tokens)
+            inner = self.read(0)
+            self.close_bracket(start)
+            _glue(cursor, before)
+            return inner
+        if starts_number(cursor):
+            return read_number(cursor)
+        if starts_text(cursor):
+            return read_template(cursor, lambda inner: _Reader(inner).read(0))
+        if cursor.peek() == "/":
+            return read_pattern(cursor)
+        word = cursor.peek_word()
+        if word in ("true", "false", "null"):
+            cursor.take_word(word)
+            value = {"true": True, "false": False, "null": None}[word]
+            return Truth(value, cursor.place(start))
+        if word in RESERVED:
+            raise cursor.mistake(
+                f"{word} cannot stand here", f"A column of that name stands in brackets: [{word}]."
+            )
+        if not word and cursor.peek() != "[":
+            self.refuse_habits()
+            raise cursor.mistake(
+                f"a value is expected here, found {cursor.found()}",
+                'Values are columns, texts "…", numbers, true, false, null, or function(…).',
+            )
+        return self.name_or_call(start)
+
+    def name_or_call(self, start: int) -> Expression:
+        cursor = self.cursor
+        name: Name = read_name(cursor)
+        text = cursor.source.text
+        spelled = name.value
+        if text.startswith(".", cursor.offset) and name.place.text == name.value:
+            cursor.take(1, glued=True)
+            function = cursor.peek_word()
+            if not function:
+                raise cursor.mistake(
+                    f'a function name is expected after "{spelled}."', "Write house.tidy(tag)."
+                )
+            cursor.take(len(function), glued=True)
+            spelled = f"{spelled}.{function}"
+        if cursor.peek() != "(" or name.place.text != name.value:
+            if spelled != name.value:
+                raise cursor.mistake(f'"{spelled}" needs its arguments', f"Write {spelled}(…).")
+            return Column(name.value, name.place)
+        return self.call(spelled, start)
+
+    def call(self, function: str, start: int) -> Expression:
+        cursor = self.cursor
+        opening = cursor.offset
+        cursor.take(1, glued=True)
+        distinct = False
+        before = len(cursor.tokens)
+        if function in AGGREGATES:
+            distinct = cursor.take_word("distinct")
+        arguments: list[Expression] = []
+        sorted_by, descending = None, False
+        if cursor.peek() != ")":
+            while True:
+                arguments.append(self.read(0))
+                if not cursor.take_mark(",", glued=True):
+                    break
+            if function in AGGREGATES and cursor.take_word("sorted"):
+                self.expect_word("by", f"{function}(x sorted by y)")
+                sorted_by = self.read(0)
+                descending = cursor.take_word("descending")
+        self.close_bracket(opening)
+        _glue(cursor, before)
+        return Call(function, tuple(arguments), cursor.place(start), distinct, sorted_by, descending)
+
+    def arguments(self, what: str) -> tuple[Expression, ...]:
+        cursor = self.cursor
+        opening = cursor.offset
+        cursor.take_mark("(")
+        before = len(cursor.tokens)
+        if cursor.peek() == ")":
+            raise cursor.mistake(f"{what} is expected here", 'Write in ("a", "b").')
+        items = [self.read(0)]
+        while cursor.take_mark(",", glued=True):
+            items.append(self.read(0))
+        self.close_bracket(opening)
+        _glue(cursor, before)
+        return tuple(items)
+
+    # Helpers
+
+    def start(self) -> int:
+        self.cursor.skip()
+        return self.cursor.offset
+
+    def expect_word(self, word: str, form: str) -> None:
+        if not self.cursor.take_word(word):
+            raise self.cursor.mistake(
+                f"{word} is expected here, found {self.cursor.found()}", f"Write {form}."
+            )
+
+    def close_bracket(self, opening: int) -> None:
+        if not self.cursor.take_mark(")", glued=True):
+            raise self.cursor.mistake(
+                f") is expected here, found {self.cursor.found()}",
+                "Each ( needs its ).",
+                None if not self.cursor.at_end() else self.cursor.place(opening, opening + 1),
+            )
+
+    def refuse_habits(self) -> None:
+        for mark, advice in HABITS.items():
+            if self.cursor.starts_with(mark) and not (mark == "!" and self.cursor.starts_with("!=")):
+                place = self.cursor.place(self.cursor.offset, self.cursor.offset + len(mark))
+                raise self.cursor.mistake(f"{mark} is not an operator", advice, place)
+
+    def refuse_null(self, left: Expression, right: Expression, mark: str) -> None:
+        for side in (left, right):
+            if isinstance(side, Truth) and side.value is None:
+                better = "is null" if mark == "=" else "is not null"
+                raise self.cursor.mistake(
+                    f"{mark} null is never true: null is no value, and equals nothing",
+                    f"Write {better}.",
+                    side.place,
+                )
+
+
+def _glue(cursor: Cursor, index: int) -> None:
+    """Takes the space from before a token that follows an opening bracket or a sign."""
+    if index < len(cursor.tokens):
+        cursor.tokens[index] = Token(cursor.tokens[index].spelling, glued=True)
+
+
+LEVELS = (
+    _Reader.choice,
+    _Reader.words_between,
+    _Reader.words_between,
+    _Reader.negation,
+    _Reader.comparison,
+    _Reader.arithmetic,
+    _Reader.arithmetic,
+    _Reader.minus,
+)
