@@ -22,6 +22,10 @@ STEPS = {
     "replace whole": 'replace "ab" with "x", /b+/ with "y" in * whole',
     "nullify": 'nullify "a", "" in *',
     "fill": 'fill a with "?"',
+    "fill down": "fill a, b down",
+    "fill down within": "fill a, b down within b, c",
+    "recase": "recase * title",
+    "rename": "rename a to x, * except a upper",
     "keep": "keep columns b, c",
     "drop": "drop columns b",
     "reorder": "reorder columns c, *",
@@ -168,3 +172,12 @@ def test_what_every_step_did_is_in_the_summary(run: Run) -> None:
     assert json["balance"] == {
         "read": 3, "added": 0, "delivered": 2, "dropped": 0, "merged": 0, "withdrawn": 1, "set_aside": 1,
     }  # fmt: skip
+
+
+def test_a_block_that_fails_lets_no_other_wait_for_ever(tmp_path: Path) -> None:
+    extract = tmp_path / "e.csv"
+    extract.write_bytes(b"a,b\n" + b"1,\n" * 200 + b"\xff,2\n" + b"3,\n" * 2000)
+    recipe = Recipe.parse("mangler 1\nfill b down")
+    for workers in (1, 2, 3):
+        with pytest.raises(Refusal, match="not UTF-8"):
+            recipe.run(extract, options=RunOptions(workers=workers, block_size=64))

@@ -80,6 +80,7 @@ VALUES = {
     "NAMES": st.lists(names, min_size=1, max_size=4, unique=True).map(" , ".join),
     "TEXT": texts,
     "TEXTS": st.lists(texts, min_size=1, max_size=3).map(", ".join),
+    "NAME": names,
     "NUMBER": st.sampled_from(["1", "20"]),
     "MATCHER": st.one_of(texts.filter(lambda text: text != '""'), patterns),
     "MATCHERS": st.lists(st.one_of(texts, patterns), min_size=1, max_size=3).map(",".join),

@@ -11,7 +11,7 @@ from mangler.kernels.rendering import Layout, quote_text
 from mangler.language.declaration import Example
 from mangler.language.source import Source
 from mangler.language.tables import read_small_table
-from mangler.language.usage import Options, parse_usage
+from mangler.language.usage import Listed, Options, Part, leading_words, parse_usage
 from mangler.steps import FRAME, VERBS
 
 EXAMPLES = [(name, example) for name in VERBS.names() for example in VERBS.declaration(name).examples]
@@ -45,12 +45,18 @@ def test_every_verb_tells_all_about_itself(name: str) -> None:
     } - {"", "where"}
     told = set(declaration.clauses)
     assert clauses <= told, f"not told: {clauses - told}"
-    inner = {
-        " ".join(w.text for w in choice.parts if hasattr(w, "text"))
-        for part in parse_usage(name, declaration.usage).fixed
-        if isinstance(part, Options) and not part.required
-        for choice in part.choices
-    }
+    inner: set[str] = set()
+
+    def look(part: Part) -> None:
+        parts = part.item.parts if isinstance(part, Listed) else ()
+        if isinstance(part, Options):
+            inner.update(" ".join(leading_words(choice)) for choice in part.choices)
+            parts = tuple(inner_part for choice in part.choices for inner_part in choice.parts)
+        for inner_part in parts:
+            look(inner_part)
+
+    for part in parse_usage(name, declaration.usage).fixed:
+        look(part)
     assert told <= clauses | inner
     assert all(sentence.endswith(".") for sentence in declaration.clauses.values())
     assert declaration.examples or name in (*FRAME, "require columns")

@@ -11,14 +11,16 @@ from collections import deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from time import perf_counter
-from typing import Any
+from typing import Any, cast
 
 from mangler.engine.destination import Destination
 from mangler.engine.plan import Plan
+from mangler.engine.turnstile import Turnstile
 from mangler.formats.delimited.aside import AsideRow
 from mangler.formats.delimited.blocks import Block
 from mangler.formats.delimited.parse import Parser
 from mangler.table.batch import Batch
+from mangler.table.contract import CarryingStep, StreamingStep
 from mangler.table.tally import Tally
 
 WORKERS = 2
@@ -53,7 +55,26 @@ class BlockWork:
     preview: int
     """So many of the rows that come out are kept to be shown."""
 
+    turnstiles: dict[int, Turnstile] = field(init=False)
+    """For the plan's carrying steps, by their place in the plan."""
+
+    def __post_init__(self) -> None:
+        carrying = {
+            index: Turnstile(cast(CarryingStep, planned.step))
+            for index, planned in enumerate(self.plan.steps)
+            if hasattr(planned.step, "carry_on")
+        }
+        object.__setattr__(self, "turnstiles", carrying)
+
     def __call__(self, block: Block) -> BlockResult:
+        try:
+            return self._work(block)
+        except BaseException:
+            for turnstile in self.turnstiles.values():
+                turnstile.fail()
+            raise
+
+    def _work(self, block: Block) -> BlockResult:
         started = perf_counter()
         parsed = self.parser.parse(block)
         batch = parsed.batch
@@ -61,9 +82,15 @@ class BlockWork:
             rows_in=len(batch) + len(parsed.unfit), rows_out=len(batch), nulls_made=parsed.nulls_made
         )
         result = BlockResult(None, reading, perf_counter() - started)
-        for planned in self.plan.steps:
-            started = perf_counter()
-            batch, tally = planned.step.process(batch)
+        for index, planned in enumerate(self.plan.steps):
+            turnstile = self.turnstiles.get(index)
+            if turnstile is None:
+                started = perf_counter()
+                batch, tally = cast(StreamingStep, planned.step).process(batch)
+            else:
+                turnstile.wait_for(block.first_row)
+                started = perf_counter()
+                batch, tally = turnstile.pass_through(batch, block.first_row + block.count)
             result.tallies.append(tally)
             result.seconds.append(perf_counter() - started)
         result.prepared = self.destination.prepare(batch)

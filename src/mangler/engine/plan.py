@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import cast
 
 from mangler.language.layout import one_line
 from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.steps import FRAME, bind
-from mangler.table.contract import StreamingStep
+from mangler.table.contract import CarryingStep, StreamingStep
 from mangler.table.schema import Schema
 from mangler.table.select import spell
 
@@ -18,7 +19,7 @@ from mangler.table.select import spell
 @dataclass(frozen=True)
 class PlannedStep:
     statement: Statement
-    step: StreamingStep
+    step: StreamingStep | CarryingStep
 
     @property
     def text(self) -> str:
@@ -51,8 +52,10 @@ def plan(recipe: ParsedRecipe, schema: Schema, hint: Callable[[], str] = str) ->
             mistakes += refusal.mistakes
             codes.append(refusal.code)
             continue
-        assert not hasattr(step, "absorb"), "gathering steps have no place in the pipeline so far"
-        steps.append(PlannedStep(statement, step))
+        assert hasattr(step, "process") or hasattr(step, "carry_on"), (
+            "gathering steps have no place here so far"
+        )
+        steps.append(PlannedStep(statement, cast(StreamingStep | CarryingStep, step)))
         schema = step.schema
     if mistakes:
         wrong_anyway = all(code is ExitCode.WRONG_FOR_ANY_EXTRACT for code in codes)

@@ -52,14 +52,19 @@ class ColumnwiseStep:
         return batch.with_columns(columns), tally
 
     def remarks(self, tally: Tally) -> list[str]:
-        remarks = self.advise(tally)
-        if self.selection.passed_over:
-            remarks.append(f"passed over, being no text: {', '.join(self.selection.passed_over)}")
-        if not self.selection.indices:
-            remarks.insert(0, "no column is meant: nothing was done")
-        elif not tally.changed_anything and tally.rows_in:
-            remarks.insert(0, f"changed nothing: {self.idle}")
-        return remarks
+        return column_remarks(self.selection, tally, self.advise(tally), self.idle)
+
+
+def column_remarks(selection: Selection, tally: Tally, advice: list[str], idle: str) -> list[str]:
+    """Remarks on a step that changes cells: that it did nothing and why, advice, columns passed over."""
+    remarks = list(advice)
+    if selection.passed_over:
+        remarks.append(f"passed over, being no text: {', '.join(selection.passed_over)}")
+    if not selection.indices:
+        remarks.insert(0, "no column is meant: nothing was done")
+    elif not tally.changed_anything and tally.rows_in:
+        remarks.insert(0, f"changed nothing: {idle}")
+    return remarks
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""The two kinds of bound step.
+"""The kinds of bound step: streaming, some of which carry something on from batch to batch, and gathering.
 
 A step never prints, never reads a clock, and never opens a file that the plan did not give it.
 """
@@ -6,7 +6,7 @@ A step never prints, never reads a clock, and never opens a file that the plan d
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Protocol, TypeAlias
+from typing import Any, Protocol, TypeAlias
 
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
@@ -28,6 +28,24 @@ class StreamingStep(Protocol):
         ...
 
 
+class CarryingStep(Protocol):
+    """A streaming step that carries something from each batch to the next.
+
+    Batches come to it in the order of their rows, one at a time; what it carries is all that is kept.
+    """
+
+    @property
+    def schema(self) -> Schema: ...
+
+    def start(self) -> Any:
+        """What is carried to the first batch of a run; the step changes it from batch to batch."""
+        ...
+
+    def carry_on(self, batch: Batch, carried: Any) -> tuple[Batch, Tally]: ...
+
+    def remarks(self, tally: Tally) -> list[str]: ...
+
+
 class GatheringStep(Protocol):
     """A step that must see all rows. Partial states merge, so that it can run in parts anywhere."""
 
@@ -47,5 +65,5 @@ class GatheringStep(Protocol):
     def remarks(self, tally: Tally) -> list[str]: ...
 
 
-BoundStep: TypeAlias = StreamingStep | GatheringStep
-"""What binding gives. The engine tells the kinds apart by `absorb`."""
+BoundStep: TypeAlias = StreamingStep | CarryingStep | GatheringStep
+"""What binding gives. The engine tells the kinds apart by `carry_on` and `absorb`."""
