@@ -8,6 +8,7 @@ from collections.abc import Callable
 import typer
 
 from mangler.cli.demo import demo
+from mangler.cli.manual import manual
 from mangler.cli.run import run
 
 app = typer.Typer(
@@ -45,6 +46,7 @@ def paragraphs(command: Callable[..., object]) -> str:
 
 app.command("demo", help=paragraphs(demo))(demo)
 app.command("run", help=paragraphs(run))(run)
+app.command("manual", help=paragraphs(manual))(manual)
 
 
 def run_program() -> None:

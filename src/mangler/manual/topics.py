@@ -1,0 +1,129 @@
+"""What the reference says besides the verbs: the language at large, files, and exit codes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mangler.blanks import BLANKS
+
+
+@dataclass(frozen=True)
+class Topic:
+    """A page of the reference in Markdown's plain paragraphs and lists. `words` find it too."""
+
+    name: str
+    meaning: str
+    text: str
+    words: tuple[str, ...] = ()
+
+
+STATEMENTS = """\
+A recipe is a UTF-8 text file, `*.mangler`. A statement starts in the first column with its verb; indented lines
+continue it, and blank lines do not end it.
+
+`#` starts a comment, outside texts, patterns and square brackets. A `#` in the first column ends the statement
+above; a comment inside a statement is indented. Putting `#` before all of a statement's lines switches it off.
+
+Clauses may stand in any order, each once. The words of the language are not reserved: after a comma a word is
+always the next item of the list, never a clause, and a list may end in a comma only where the statement ends.
+
+In a usage line, words in capitals stand for values, `[…]` may be left out, `(a|b)` is a choice, and `{…}, …` is a
+list of the same form with commas between.
+"""
+
+VALUES = """\
+- A text: `"…"` knows `\\n \\t \\r \\" \\\\ \\{ \\u{00A0}`; `'…'` is raw: no escapes, a quote inside is doubled. Texts
+  end on their line. Where a plain text is asked for, `{` stands in single quotes or as `\\{`.
+- A number: `12`, `1_000`, `0.5`, `-3`. Further `true`, `false`, `null`.
+- A name: letters, digits and `_`, not starting with a digit. Any other column name stands in square brackets:
+  `[Fired at?]`; a `]` inside is doubled; `["Fired\\nat"]` knows escapes.
+"""
+
+COLUMNS = """\
+COLUMNS is a list, with commas between, of
+
+- a name; `name?` is passed over when the extract has no such column
+- `*`, all columns
+- a pattern on names: `/_at$/`
+- `text columns`, `numeric columns`, `date columns`
+
+and then optionally `except` with more of the same. The order is the extract's, whatever the list's. A name that is
+not there is an error before any row is read. `*`, patterns and families pass over columns that the verb cannot work
+on, and the summary says so; a named one is an error.
+"""
+
+PATTERNS = """\
+`/…/` with flags `i` (any letter case), `s` (`.` matches line breaks too), `m` (`^` and `$` match at lines), in RE2's
+syntax, so that matching takes linear time whatever the data. A slash inside is `\\/`. `\\s` is white space as Mangler
+means it, in classes too. `\\w`, `\\d` and `\\b` know only the letters and digits of ASCII; `\\p{L}` is any letter.
+
+A pattern is found anywhere in a text unless anchored with `^` and `$`. Look-around and back-references do not exist.
+A pattern that matches the empty text is refused in `replace`. In the new text for a pattern `\\0` to `\\9` are its
+groups and `\\\\` is a backslash; single quotes take backslashes as they are.
+"""
+
+NULLS = """\
+Null is no value; empty is a text of no characters; blank is null, empty, or white space only. An unquoted empty field
+of delimited text is null, a quoted one, `""`, is empty; all else, blanks too, is text as it stands. Writing keeps
+the difference.
+
+- `read nulls "-", ""`: words that stand for null in every column, and empty or blank fields too
+- `nullify "-", "" in notes`: the same in some columns, as a step
+- `fill studio with "unknown"`, `fill studio down`: something in the place of null
+- `write nulls "NA"`: a word written for null
+"""
+
+WHITE_SPACE = f"""\
+White space is what a person would call blank: Unicode's White_Space and the zero-width characters U+200B, U+2060 and
+U+FEFF, {len(BLANKS)} characters in all, the no-break space among them.
+
+Where a whole cell is matched (`read nulls`, `nullify`, `replace … whole`), white space around it is ignored and a
+pattern must match all of it.
+"""
+
+FILES = """\
+Delimited text in UTF-8, with or without byte order mark: any one-character delimiter, found out when `read` does not
+say; quotes; line breaks inside quotes; LF and CRLF. A quote opens only at the start of a field. Delimited text is read
+as text, always: `007` stays `007`.
+
+- A row with too few or too many fields, or with text after a closing quote, is set aside as it stands, or as `ragged`
+  says. Empty lines are no rows, but in a table of one column, where they are null.
+- Bytes that are not UTF-8, a NUL byte, and a quote that is never closed are errors with their row.
+- The output has the extract's delimiter, quote, line end and byte order mark. Only cells that need quotes get them: a
+  cell that no step changes comes out as it went in.
+- Rows set aside go to `NAME.aside.csv`, each as it was read, with `_file`, `_row`, `_step` and `_reason` in front.
+  Mended by hand, the file runs with the same recipe.
+"""
+
+EXIT_CODES = """\
+- `0` done; a file with a header and no rows too, with a warning
+- `1` the extract does not fit the recipe: nothing of it is delivered
+- `2` the recipe or the command line is wrong for every extract
+- `3` a file cannot be opened, decoded, parsed or written
+- `130` interrupted
+
+Of several extracts each is tried, and the highest code counts.
+"""
+
+TOPICS = (
+    Topic(
+        "statements",
+        "How a recipe is laid out.",
+        STATEMENTS,
+        ("recipe", "comment", "usage", "clause", "clauses"),
+    ),
+    Topic(
+        "values", "Texts, numbers and names.", VALUES, ("text", "number", "name", "value", "texts", "numbers")
+    ),
+    Topic("columns", "Lists of columns, with patterns and families.", COLUMNS, ("except", "column")),
+    Topic("patterns", "What stands between slashes.", PATTERNS, ("pattern", "groups", "flags")),
+    Topic("nulls", "Null, empty and blank, and the ways between them.", NULLS, ("null", "empty", "blank")),
+    Topic("white space", "What counts as blank.", WHITE_SPACE, ("blanks", "space", "spaces", "whole")),
+    Topic(
+        "files",
+        "What is read and written, and how.",
+        FILES,
+        ("format", "formats", "delimited text", "aside", "csv"),
+    ),
+    Topic("exit codes", "What the program's exit code says.", EXIT_CODES, ("exit", "code", "codes")),
+)

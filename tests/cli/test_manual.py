@@ -1,0 +1,38 @@
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from tests.cli.program import mangler, told
+
+
+def test_pages_are_plain_when_piped(tmp_path: Path) -> None:
+    text = mangler("manual", "trim", cwd=tmp_path).stdout.decode()
+    assert text.startswith("trim\n\n    trim COLUMNS [left|right]")
+    assert "\x1b" not in text and "`" not in text and max(map(len, text.splitlines())) <= 100
+    assert "reorder columns" in mangler("manual", cwd=tmp_path).stdout.decode()
+    assert mangler("manual", "exit", "codes", cwd=tmp_path).stdout.decode().startswith("exit codes\n")
+
+
+def test_a_word_without_a_page(tmp_path: Path) -> None:
+    done = mangler("manual", "trimm", cwd=tmp_path)
+    assert done.returncode == 2 and done.stdout == b""
+    assert "Nearest: trim" in told(done)
+
+
+def completions(tmp_path: Path, words: str) -> list[str]:
+    """What a shell is offered for the last of these words."""
+    env = {
+        "_MANGLER_COMPLETE": "complete_bash",
+        "COMP_WORDS": words,
+        "COMP_CWORD": str(len(words.split(" ")) - 1),
+    }
+    done = mangler(cwd=tmp_path, env={**env, "HOME": os.environ.get("HOME", "/")})
+    return done.stdout.decode().split()
+
+
+def test_shells_complete_commands_options_and_words_of_the_manual(tmp_path: Path) -> None:
+    assert completions(tmp_path, "mangler r") == ["run"]
+    assert "--rehearse" in completions(tmp_path, "mangler run --re")
+    assert "trim" in completions(tmp_path, "mangler manual tr")
+    assert "squeeze" in completions(tmp_path, "mangler manual sq")

@@ -1,0 +1,48 @@
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from mangler.language.mistake import Refusal
+from mangler.manual.pages import find, overview, whole, words
+from mangler.manual.topics import TOPICS
+from mangler.steps import VERBS
+
+ROOT = Path(__file__).parents[2]
+
+
+def test_the_overview_names_every_verb_and_topic() -> None:
+    page = overview()
+    assert all(f"- `{name}`: " in page for name in [*VERBS.names(), *(topic.name for topic in TOPICS)])
+
+
+@pytest.mark.parametrize("name", VERBS.names())
+def test_every_verb_has_its_page(name: str) -> None:
+    (page,) = find(name)
+    declaration = VERBS.declaration(name)
+    assert page.startswith(f"# {name}\n\n```\n{declaration.usage}\n```\n")
+    assert all(f"- `{clause}`: {sentence}" in page for clause, sentence in declaration.clauses.items())
+    assert page.count("  becomes\n") == len(declaration.examples)
+
+
+def test_clauses_and_topics_are_found_too() -> None:
+    assert [page.split("\n")[0] for page in find("anycase")] == ["# replace", "# nullify"]
+    assert find("keep")[0].startswith("# keep columns")
+    assert find("Exit  Codes")[0].startswith("# exit codes")
+    assert all(find(word) for word in words())
+
+
+def test_a_word_without_a_page_names_the_nearest() -> None:
+    with pytest.raises(Refusal, match='no page for "sqeeze"') as refused:
+        find("sqeeze")
+    assert "Nearest: squeeze" in refused.value.mistakes[0].advice
+
+
+def test_the_document_is_what_the_declarations_say() -> None:
+    assert (ROOT / "docs" / "manual.md").read_text("utf-8") == whole()
+
+
+def test_the_readme_shows_the_sample_recipe() -> None:
+    recipe = (ROOT / "src" / "mangler" / "sample" / "kiln-log.mangler").read_text("utf-8")
+    assert recipe in (ROOT / "README.md").read_text("utf-8")
