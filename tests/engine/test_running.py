@@ -177,7 +177,7 @@ def test_what_every_step_did_is_in_the_summary(run: Run) -> None:
 def test_a_block_that_fails_lets_no_other_wait_for_ever(tmp_path: Path) -> None:
     extract = tmp_path / "e.csv"
     extract.write_bytes(b"a,b\n" + b"1,\n" * 200 + b"\xff,2\n" + b"3,\n" * 2000)
-    recipe = Recipe.parse("mangler 1\nfill b down")
+    recipe = Recipe.parse('mangler 1\nread encoding "utf-8"\nfill b down')
     for workers in (1, 2, 3):
         with pytest.raises(Refusal, match="not UTF-8"):
             recipe.run(extract, options=RunOptions(workers=workers, block_size=64))

@@ -8,16 +8,18 @@ from typing import Any, Protocol
 import pyarrow as pa
 
 from mangler.formats.delimited.extract import Extract
-from mangler.formats.delimited.writer import layout_for, render_batch, render_header
+from mangler.formats.delimited.writer import LineWriter, line_writer
 from mangler.formats.delivery import Delivery, NoDelivery, deliver_to
-from mangler.kernels.rendering import Layout
+from mangler.language.source import Place
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.settings import WriteSettings
 
 
 class Destination(Protocol):
-    def open(self, extract: Extract, schema: Schema, settings: WriteSettings) -> None: ...
+    def open(self, extract: Extract, schema: Schema, settings: WriteSettings, place: Place | None) -> None:
+        """`place` is where the recipe says how to write."""
+        ...
 
     def prepare(self, batch: Batch) -> Any:
         """Called from several threads at once; what it gives is handed to `take` in the order of the rows."""
@@ -41,18 +43,20 @@ class DelimitedOutput:
         self.path = path
         self._rehearse = rehearse
         self._delivery: Delivery | None = None
-        self._layout = Layout()
+        self._writer: LineWriter | None = None
         self._line_end = b"\n"
         self._owed = b""
 
-    def open(self, extract: Extract, schema: Schema, settings: WriteSettings) -> None:
-        self._layout = layout_for(settings, extract.dialect)
-        self._line_end = self._layout.line_end.encode()
+    def open(self, extract: Extract, schema: Schema, settings: WriteSettings, place: Place | None) -> None:
+        self._writer = line_writer(schema.names, settings, extract.dialect, place)
+        self._line_end = self._writer.line_end
+        header = self._writer.header()
         self._delivery = NoDelivery() if self._rehearse else deliver_to(self.path)
-        self.take(render_header(schema.names, self._layout, extract.dialect.byte_order_mark))
+        self.take(header)
 
     def prepare(self, batch: Batch) -> bytes | memoryview:
-        return render_batch(batch, self._layout)
+        assert self._writer is not None
+        return self._writer.lines(batch)
 
     def take(self, prepared: bytes | memoryview) -> None:
         """The last line end is owed until more comes: an extract may end without one, and so does its output."""
@@ -86,7 +90,13 @@ class InMemory:
         self._batches: list[pa.RecordBatch] = []
         self.table: pa.Table = pa.table({})
 
-    def open(self, extract: Extract, schema: Schema, settings: WriteSettings) -> None:  # noqa: ARG002
+    def open(
+        self,
+        extract: Extract,  # noqa: ARG002
+        schema: Schema,
+        settings: WriteSettings,  # noqa: ARG002
+        place: Place | None,  # noqa: ARG002
+    ) -> None:
         self._names = schema.names
 
     def prepare(self, batch: Batch) -> pa.RecordBatch:

@@ -110,7 +110,9 @@ class Recipe:
         try:
             schema = Schema.of_text(opened.names)
             planned = plan(self.parsed, schema, opened.hint)
-            destination.open(opened, planned.schema, write_verb.settings(self.parsed.only("write")))
+            write = self.parsed.only("write")
+            place = write.place_of("encoding") if write else None
+            destination.open(opened, planned.schema, write_verb.settings(write), place)
             run = _Run(self, opened, planned, destination, aside_file, options)
             run.read_all()
             summary = run.account()

@@ -18,6 +18,7 @@ import tempfile
 from pathlib import Path
 from typing import IO, Protocol
 
+from mangler.formats.compression import compressor_for
 from mangler.language.mistake import Refusal, file_trouble, reason
 
 PART_SUFFIX = ".mangler-part"
@@ -37,13 +38,14 @@ class Delivery(Protocol):
 
 
 class FileDelivery:
-    """Delivery to a regular file, made or replaced."""
+    """Delivery to a regular file, made or replaced; compressed where its name's ending asks for it."""
 
     def __init__(self, path: Path) -> None:
         self.path = path
         # A link is followed: what it points to is replaced, not the link.
         self._target = Path(os.path.realpath(path))
         _refuse_unwritable(path, self._target)
+        self._compressor = compressor_for(path.name)
         _take_stale_parts_away(self._target)
         self._part = self._target.with_name(f".{self._target.name}.{secrets.token_hex(4)}{PART_SUFFIX}")
         try:
@@ -58,10 +60,13 @@ class FileDelivery:
 
     def write(self, content: bytes | memoryview) -> None:
         assert self._file is not None
-        _write_all(self._file, content, self.path)
+        packed = self._compressor.compress(bytes(content)) if self._compressor else content
+        _write_all(self._file, packed, self.path)
 
     def commit(self) -> None:
         assert self._file is not None
+        if self._compressor is not None:
+            _write_all(self._file, self._compressor.flush(), self.path)
         try:
             os.fsync(self._file.fileno())
             # Renamed before it is closed, and so unlocked: no other run can take it for a stale part.

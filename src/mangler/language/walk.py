@@ -171,12 +171,13 @@ class _Walker:
     def expected(self, words: str) -> Refusal:
         cursor = self.cursor
         spelled = [token.spelling for token in cursor.tokens[-2:]]
-        if spelled == [",", words]:
-            start = cursor.source.text.rindex(words, 0, cursor.offset)
+        if len(spelled) == 2 and spelled[0] == "," and spelled[1] in words.split(" or "):
+            word = spelled[1]
+            start = cursor.source.text.rindex(word, 0, cursor.offset)
             return cursor.mistake(
-                f"after a comma a word is the next item of the list, so {words} is taken for a column",
-                f"Take the comma before {words} out. {self.usage_advice()}",
-                cursor.place(start, start + len(words)),
+                f"after a comma a word is the next item of the list, so {word} is taken for a column",
+                f"Take the comma before {word} out. {self.usage_advice()}",
+                cursor.place(start, start + len(word)),
             )
         if cursor.at_end():
             return cursor.mistake(f"the statement ends where {words} is expected", self.usage_advice())

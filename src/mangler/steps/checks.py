@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import codecs
 from collections.abc import Iterator
 from typing import Any
 
 from mangler.language.columns import ColumnSelector, MatchingColumns
 from mangler.language.literals import Text
-from mangler.language.mistake import Mistake
+from mangler.language.mistake import Mistake, nearest
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 
@@ -64,6 +65,32 @@ def check_one_character(text: Text | None, what: str, ascii_only: bool = False) 
             f"the {what} {problem}", f'A {what} is one character: {what} ";" or {what} "\\t".', text.place
         )
     ]
+
+
+def check_encoding(text: Text | None) -> list[Mistake]:
+    """For encodings, by any name that Python knows."""
+    if text is None or codec_of(text.value) is not None:
+        return []
+    close = nearest(
+        text.value, ("utf-8", "utf-16", "windows-1252", "latin-1", "windows-1250", "mac-roman", "cp437")
+    )
+    advice = f"Nearest: {close[0]}. " if close else ""
+    return [
+        Mistake(
+            f'"{text.value}" is no encoding that is known',
+            f"{advice}Names are like utf-8, utf-16, windows-1252, latin-1.",
+            text.place,
+        )
+    ]
+
+
+def codec_of(name: str) -> str | None:
+    """Python's name for an encoding of text; None when it knows none of that name."""
+    try:
+        found = codecs.lookup(name.strip())
+    except (LookupError, ValueError):
+        return None
+    return found.name if found._is_text_encoding else None
 
 
 def _walk(value: Any) -> Iterator[Pattern]:

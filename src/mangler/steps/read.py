@@ -5,18 +5,19 @@ from __future__ import annotations
 from mangler.language.declaration import Declaration
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
-from mangler.steps.checks import check_one_character
+from mangler.steps.checks import check_encoding, check_one_character, codec_of
 from mangler.table.settings import ReadSettings
 
 DECLARATION = Declaration(
     name="read",
-    usage="read [delimiter TEXT] [quote TEXT] [header row NUMBER|header absent] [called NAMES] [skip NUMBER]"
-    " [nulls TEXTS] [ragged (aside|stop|pad)]",
+    usage="read [delimiter TEXT] [quote TEXT] [encoding TEXT] [header row NUMBER|header absent]"
+    " [called NAMES] [skip NUMBER] [nulls TEXTS] [ragged (aside|stop|pad)]",
     meaning="Says how the extract is to be read. What is not said is found out from the file and told in the"
     " summary. It stands once, anywhere in the recipe.",
     clauses={
         "delimiter": "The one character between fields; without it, the one that fits the first rows best.",
         "quote": 'The one character round fields that hold delimiters or line breaks; without it, ".',
+        "encoding": "utf-8, utf-16, windows-1252, latin-1 or any that Python knows; without it, found out.",
         "header row": "The row that holds the columns' names, counted after the skipped lines; rows above it"
         " are passed over.",
         "header absent": "The file has no header: the columns are column_1, column_2, … or as called.",
@@ -34,6 +35,7 @@ DECLARATION = Declaration(
 def check(statement: Statement) -> list[Mistake]:
     delimiter, quote = statement.text("delimiter"), statement.text("quote")
     mistakes = check_one_character(delimiter, "delimiter") + check_one_character(quote, "quote", True)
+    mistakes += check_encoding(statement.text("encoding"))
     if delimiter and delimiter.value == (quote.value if quote else '"'):
         mistakes.append(
             Mistake(
@@ -64,10 +66,11 @@ def settings(statement: Statement | None) -> ReadSettings:
     if statement is None:
         return ReadSettings()
     delimiter, quote = statement.text("delimiter"), statement.text("quote")
-    called = statement.names("called")
+    called, encoding = statement.names("called"), statement.text("encoding")
     return ReadSettings(
         delimiter=delimiter.value if delimiter else None,
         quote=quote.value if quote else '"',
+        encoding=codec_of(encoding.value) if encoding else None,
         header_row=0 if statement.has("header absent") else statement.number("header row") or 1,
         called=tuple(name.value for name in called) if called is not None else None,
         skip=statement.number("skip") or 0,

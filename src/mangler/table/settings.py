@@ -9,6 +9,8 @@ from dataclasses import dataclass
 class ReadSettings:
     delimiter: str | None = None
     quote: str = '"'
+    encoding: str | None = None
+    """Python's name of the codec."""
     header_row: int = 1
     """Which row, after the skipped lines, holds the names; 0 when there is no header."""
     called: tuple[str, ...] | None = None
@@ -28,3 +30,5 @@ class WriteSettings:
     nulls: str = ""
     line_end: str | None = None
     """`lf` or `crlf`"""
+    encoding: str | None = None
+    """Python's name of the codec; UTF-8 when it is not said."""

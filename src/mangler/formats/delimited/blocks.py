@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Protocol
 
 import numpy as np
 
+from mangler.formats.compression import ByteStream
 from mangler.formats.delimited.records import LINE_FEED, RETURN, Bytes, Marks, Positions, find_marks
 from mangler.kernels import bits
 from mangler.kernels.bits import Words
@@ -17,14 +17,6 @@ from mangler.language.mistake import Refusal, file_trouble, reason
 BLOCK_SIZE = 5 << 20
 LARGEST_ROW = 128 << 20
 """Bytes of a row; cells of up to 64 MB are promised."""
-
-
-class ByteStream(Protocol):
-    """What is read of a file or of standard input."""
-
-    def read(self, size: int, /) -> bytes | None: ...
-
-    def close(self) -> None: ...
 
 
 @dataclass(frozen=True)
@@ -97,14 +89,17 @@ class Cutter:
     quote: int
     one_column: bool
     first_line: int
-    bytes_before: int
     name: str
+    position: Callable[[], int]
+    """How many bytes of the file have been read."""
+    trouble: Callable[[], str]
+    """What ended the stream too early; nothing when it came to its end."""
     block_size: int = BLOCK_SIZE
     empty_lines: int = 0
     ends_with_line_end: bool = True
 
     def blocks(self) -> Iterator[Block]:
-        row, line, read = 1, self.first_line, self.bytes_before
+        row, line = 1, self.first_line
         carry, ended = self.head, False
         while not ended or carry:
             if not ended:
@@ -113,6 +108,8 @@ class Cutter:
             marks = find_marks(array, self.delimiter, self.quote)
             size = self._cut(carry, marks)
             if ended:
+                if self.trouble():
+                    raise self._undecodable(array, marks, row, line)
                 if marks.unclosed >= 0:
                     raise self._never_closed(array, marks, row, line)
                 if carry:
@@ -124,9 +121,9 @@ class Cutter:
                 if ended:
                     return
                 continue
-            block = self._block(carry[:size], marks, row, line, read + size, ended)
+            block = self._block(carry[:size], marks, row, line, self.position(), ended)
             carry = carry[size:]
-            row, read = row + block.count, read + size
+            row += block.count
             line += int(np.count_nonzero(array[:size] == LINE_FEED))
             self.empty_lines += block.empty_lines
             if block.count:
@@ -163,6 +160,14 @@ class Cutter:
             # What follows the last line end may be a lone CR.
             empty_lines += data.endswith(b"\n\r") or data == b"\r"
         return Block(data, marks, count - empty_lines, row, line, empty_lines, read, last)
+
+    def _undecodable(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
+        row += _count_up_to(marks.line_ends, len(array)) - _count_up_to(marks.empty_lines, len(array))
+        line += int(np.count_nonzero(array == LINE_FEED))
+        return file_trouble(
+            f"{self.name}, line {line}: row {row:,} holds {self.trouble()}",
+            'It is in another encoding, or damaged there. An encoding is named so: read encoding "windows-1252".',
+        )
 
     def _never_closed(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
         row += _count_up_to(marks.line_ends, marks.unclosed) - _count_up_to(marks.empty_lines, marks.unclosed)

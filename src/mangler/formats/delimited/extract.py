@@ -10,10 +10,12 @@ from typing import cast
 
 import numpy as np
 
-from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, ByteStream, Cutter
+from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream, Decompressed, kind_of
+from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, Cutter
 from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
 from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
 from mangler.formats.delimited.records import field_text, find_marks, split_record
+from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding
 from mangler.formats.standard_input import StandardInput
 from mangler.kernels import bits
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble, reason
@@ -23,17 +25,11 @@ SAMPLE_SIZE = 1 << 16
 DELIMITER_SAMPLE = 1 << 15
 MAGIC = {
     b"PK\x03\x04": "a spreadsheet or zip archive",
-    b"\x1f\x8b": "compressed with gzip",
-    b"BZh": "compressed with bzip2",
-    b"\xfd7zXZ": "compressed with xz",
-    b"\x28\xb5\x2f\xfd": "compressed with zstd",
     b"PAR1": "a Parquet file",
     b"ARROW1": "an Arrow file",
     b"%PDF": "a PDF",
     b"SQLite format 3": "an SQLite database",
     b"\xd0\xcf\x11\xe0": "an old spreadsheet",
-    b"\xff\xfe": "text in UTF-16",
-    b"\xfe\xff": "text in UTF-16",
 }
 
 
@@ -111,7 +107,10 @@ def _like_named(file: Path) -> str:
 def _read_head(
     stream: ByteStream, name: str, size: int | None, settings: ReadSettings, block_size: int, rows: int | None
 ) -> Extract:
-    head = _Head(stream, name)
+    counted = CountedStream(stream)
+    packed = kind_of(counted.peek(LONGEST_MAGIC))
+    content: ByteStream = Decompressed(counted, packed, name) if packed else counted
+    head = _Head(content, name)
     head.fill(SAMPLE_SIZE)
     if not head.content.removeprefix(BYTE_ORDER_MARK):
         raise file_trouble(f"{name} is empty", "It has not even a header; was it written to its end?")
@@ -120,6 +119,12 @@ def _read_head(
             raise file_trouble(
                 f"{name} is {kind}, not delimited text", "Export it as delimited text in UTF-8."
             )
+    encoding = _encoding(head, settings)
+    transcoded = None
+    if not encoding.is_utf8:
+        transcoded = Transcoded(Restarted(head.content, content), encoding)
+        head = _Head(transcoded, name)
+        head.fill(SAMPLE_SIZE)
     if b"\0" in head.content:
         raise file_trouble(f"{name} is binary: it holds NUL bytes", "Export it as delimited text in UTF-8.")
     mark = head.content.startswith(BYTE_ORDER_MARK)
@@ -148,20 +153,24 @@ def _read_head(
     if from_aside:
         fields = fields[len(ASIDE_COLUMNS) :]
     found_out["line ends"] = "CRLF" if line_end == "\r\n" else "LF"
-    found_out["encoding"] = "UTF-8 with byte order mark" if mark else "UTF-8"
+    if settings.encoding is None:
+        found_out["encoding"] = encoding.name
+    if packed:
+        found_out["compression"] = packed
     names = _names(fields, settings, name)
-    dialect = Dialect(delimiter, settings.quote, line_end, mark)
+    dialect = Dialect(delimiter, settings.quote, line_end, mark and encoding.is_utf8)
     rest = head.content[start:]
     first_line = head.content[:start].count(b"\n") + 1
     cutter = Cutter(
-        stream,
+        transcoded or content,
         rest,
         delimiter.encode(),
         ord(settings.quote),
         one_column=len(names) + len(ASIDE_COLUMNS) * from_aside == 1,
         first_line=first_line,
-        bytes_before=start,
         name=name,
+        position=lambda: counted.position,
+        trouble=lambda: transcoded.trouble if transcoded else "",
         block_size=block_size,
         ends_with_line_end=not settings.header_row or head.content[:start].endswith(b"\n"),
     )
@@ -170,6 +179,31 @@ def _read_head(
         _hint, sample[:DELIMITER_SAMPLE], head.ended and len(sample) <= DELIMITER_SAMPLE, settings, names
     )
     return Extract(name, names, dialect, size, found_out, parser, cutter, hint, from_aside, stream)
+
+
+def _encoding(head: _Head, settings: ReadSettings) -> Encoding:
+    if settings.encoding is None:
+        return find_encoding(head.content, head.ended)
+    mark = next((mark for mark in MARKS if head.content.startswith(mark)), b"")
+    if settings.encoding in ("utf-8", "utf-8-sig"):
+        return Encoding("utf-8", mark if mark == BYTE_ORDER_MARK else b"")
+    return Encoding(settings.encoding, mark if settings.encoding.startswith("utf-16") else b"")
+
+
+class Restarted:
+    """A stream from its start again, of which some bytes were read already."""
+
+    def __init__(self, front: bytes, rest: ByteStream) -> None:
+        self._front, self._rest = front, rest
+
+    def read(self, size: int, /) -> bytes:
+        if self._front:
+            front, self._front = self._front, b""
+            return front
+        return self._rest.read(size) or b""
+
+    def close(self) -> None:
+        self._rest.close()
 
 
 class _Head:

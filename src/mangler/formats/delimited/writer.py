@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.parse import BYTE_ORDER_MARK
 from mangler.kernels.rendering import Layout, quote_text, render
-from mangler.language.mistake import wrong_recipe
+from mangler.language.mistake import Refusal, extract_does_not_fit, wrong_recipe
+from mangler.language.source import Place
 from mangler.table.batch import Batch
 from mangler.table.settings import WriteSettings
 
@@ -26,10 +28,74 @@ def layout_for(settings: WriteSettings, read: Dialect) -> Layout:
     return Layout(delimiter, read.quote, line_end, settings.quotes == "always", settings.nulls)
 
 
-def render_header(names: Sequence[str], layout: Layout, byte_order_mark: bool) -> bytes:
-    line = layout.delimiter.join(quote_text(name, layout) for name in names) + layout.line_end
-    return (BYTE_ORDER_MARK if byte_order_mark else b"") + line.encode()
+@dataclass(frozen=True)
+class LineWriter:
+    """Renders in the output's layout and encoding. `codec` None stands for UTF-8, `mark` goes in front of all."""
+
+    names: tuple[str, ...]
+    layout: Layout
+    codec: str | None
+    mark: bytes
+    place: Place | None
+    """Where the recipe names the encoding."""
+
+    @property
+    def line_end(self) -> bytes:
+        return self.layout.line_end.encode(self.codec or "utf-8")
+
+    def header(self) -> bytes:
+        line = self.layout.delimiter.join(quote_text(name, self.layout) for name in self.names)
+        line += self.layout.line_end
+        try:
+            return self.mark + line.encode(self.codec or "utf-8")
+        except UnicodeEncodeError as error:
+            raise self._lacking("the header", line[error.start]) from None
+
+    def lines(self, batch: Batch) -> bytes | memoryview:
+        rendered = render(batch.columns, len(batch), self.layout)
+        if self.codec is None:
+            return rendered
+        try:
+            return bytes(rendered).decode("utf-8").encode(self.codec)
+        except UnicodeEncodeError:
+            raise self._lacking_in(batch) from None
+
+    def _lacking_in(self, batch: Batch) -> Refusal:
+        """Finds the first cell that the encoding lacks a character for."""
+        assert self.codec is not None
+        for index in range(len(batch)):
+            for name, column in zip(self.names, batch.columns, strict=True):
+                value = column[index].as_py() or ""
+                try:
+                    value.encode(self.codec)
+                except UnicodeEncodeError as error:
+                    row = int(batch.rows[index])
+                    line = batch.origin.line_of(row)
+                    return self._lacking(f'line {line}: row {row:,}, column "{name}"', value[error.start])
+        raise AssertionError("lines cannot be encoded, yet every cell can")
+
+    def _lacking(self, where: str, character: str) -> Refusal:
+        return extract_does_not_fit(
+            f"{where} holds {character} (U+{ord(character):04X}), which {self.codec} lacks",
+            "Replace the character in a step before, or write another encoding, such as utf-8.",
+            self.place,
+        )
 
 
-def render_batch(batch: Batch, layout: Layout) -> bytes | memoryview:
-    return render(batch.columns, len(batch), layout)
+MARKS = {"utf-16": (b"\xff\xfe", "utf-16-le"), "utf-32": (b"\xff\xfe\0\0", "utf-32-le")}
+
+
+def line_writer(
+    names: Sequence[str], settings: WriteSettings, read: Dialect, place: Place | None
+) -> LineWriter:
+    """How lines are written: what `write` does not say is as in the extract, the encoding UTF-8."""
+    codec: str | None = settings.encoding
+    mark = BYTE_ORDER_MARK if read.byte_order_mark and codec is None else b""
+    if codec == "utf-8-sig":
+        codec, mark = None, BYTE_ORDER_MARK
+    elif codec == "utf-8":
+        codec = None
+    elif codec in MARKS:
+        # The mark stands once, in front; the lines are encoded apart from each other.
+        mark, codec = MARKS[codec]
+    return LineWriter(tuple(names), layout_for(settings, read), codec, mark, place)
