@@ -94,6 +94,15 @@ def test_a_comma_may_stand_where_the_statement_ends() -> None:
     assert one('replace "a" with "b" in x,') == one('replace "a" with "b" in x')
 
 
+def test_of_clauses_that_start_alike_the_longer_is_meant() -> None:
+    statement = one("read skip last 2 skip 1 header row 3")
+    assert (statement.number("skip"), statement.number("skip last"), statement.number("header row")) == (
+        1,
+        2,
+        3,
+    )
+
+
 def test_exactly_is_reserved_after_require_columns() -> None:
     assert one("require columns exactly kiln").has("exactly")
     assert not one("require columns [exactly]").has("exactly")

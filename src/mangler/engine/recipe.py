@@ -215,6 +215,10 @@ class _Run:
         if empty_lines:
             what = "empty line" if empty_lines == 1 else "empty lines"
             self.reading.remarks.append(f"{empty_lines:,} {what} passed over: no rows")
+        comments = self.extract.cutter.comments
+        if comments:
+            what = "comment line" if comments == 1 else "comment lines"
+            self.reading.remarks.append(f"{comments:,} {what} passed over")
         if not summary.balance.read:
             summary.warnings.append(f"{self.extract.name} has a header and no rows")
         if self.options.rows is not None and summary.balance.read >= self.options.rows:

@@ -70,12 +70,18 @@ class _Walker:
 
     def clause(self) -> bool:
         """Reads a clause that has not been said yet, if one comes next."""
-        for clause in self.open_clauses:
+        # `skip last 2` is no `skip`: of clauses that start alike, the one with more of its words there.
+        for clause in sorted(self.open_clauses, key=lambda clause: -self.words_there(clause)):
             if self.options(clause, ()):
                 self.open_clauses.remove(clause)
                 self.finish_stretch(len(self.usage.fixed) + 1 + self.usage.clauses.index(clause))
                 return True
         return False
+
+    def words_there(self, clause: Options) -> int:
+        """How many leading words of a clause come next."""
+        leading = (leading_words(choice) for choice in clause.choices)
+        return max((len(words) for words in leading if words and self.all_come(words)), default=0)
 
     def read_part(self, part: Part, words: tuple[str, ...]) -> None:
         cursor = self.cursor

@@ -11,7 +11,8 @@ from mangler.table.settings import ReadSettings
 DECLARATION = Declaration(
     name="read",
     usage="read [delimiter TEXT] [quote TEXT] [encoding TEXT] [header row NUMBER|header absent]"
-    " [called NAMES] [skip NUMBER] [nulls TEXTS] [ragged (aside|stop|pad)]",
+    " [called NAMES] [skip NUMBER] [skip last NUMBER] [escape TEXT] [nulls TEXTS] [comment TEXT]"
+    " [ragged (aside|stop|pad)]",
     meaning="Says how the extract is to be read. What is not said is found out from the file and told in the"
     " summary. It stands once, anywhere in the recipe.",
     clauses={
@@ -24,8 +25,11 @@ DECLARATION = Declaration(
         "called": "New names for all columns, in the file's order; the way out of a header with an empty name"
         " or the same name twice.",
         "skip": "How many lines at the top of the file are passed over.",
+        "skip last": "How many rows at the end of the file are passed over, totals for example.",
+        "escape": 'The character that takes any meaning from the one after it: escape "\\\\" for a backslash.',
         "nulls": "Words that stand for null in any column, matched as whole cells, white space around them"
         ' ignored. "" makes blank and empty fields null as well.',
+        "comment": "Lines that start with this text are passed over.",
         "ragged": "What becomes of rows with too few or too many fields: aside (the default) sets them aside,"
         " pad fills up short ones with nulls and sets long ones aside, stop delivers nothing.",
     },
@@ -35,6 +39,14 @@ DECLARATION = Declaration(
 def check(statement: Statement) -> list[Mistake]:
     delimiter, quote = statement.text("delimiter"), statement.text("quote")
     mistakes = check_one_character(delimiter, "delimiter") + check_one_character(quote, "quote", True)
+    mistakes += check_one_character(statement.text("escape"), "escape", True)
+    comment = statement.text("comment")
+    if comment and (not comment.value.strip() or "\n" in comment.value):
+        mistakes.append(
+            Mistake(
+                "a comment is known by a text at the start of its line", 'Write comment "#".', comment.place
+            )
+        )
     mistakes += check_encoding(statement.text("encoding"))
     if delimiter and delimiter.value == (quote.value if quote else '"'):
         mistakes.append(
@@ -66,6 +78,7 @@ def settings(statement: Statement | None) -> ReadSettings:
     if statement is None:
         return ReadSettings()
     delimiter, quote = statement.text("delimiter"), statement.text("quote")
+    escape, comment = statement.text("escape"), statement.text("comment")
     called, encoding = statement.names("called"), statement.text("encoding")
     return ReadSettings(
         delimiter=delimiter.value if delimiter else None,
@@ -74,6 +87,9 @@ def settings(statement: Statement | None) -> ReadSettings:
         header_row=0 if statement.has("header absent") else statement.number("header row") or 1,
         called=tuple(name.value for name in called) if called is not None else None,
         skip=statement.number("skip") or 0,
+        skip_last=statement.number("skip last") or 0,
+        escape=escape.value if escape else "",
+        comment=comment.value if comment else "",
         nulls=tuple(text.value for text in statement.values.get("nulls", ())),
         ragged=statement.choice("ragged") or "aside",
         line=statement.line,

@@ -15,6 +15,9 @@ class ReadSettings:
     """Which row, after the skipped lines, holds the names; 0 when there is no header."""
     called: tuple[str, ...] | None = None
     skip: int = 0
+    skip_last: int = 0
+    escape: str = ""
+    comment: str = ""
     nulls: tuple[str, ...] = ()
     ragged: str = "aside"
     """`aside`, `stop`, or `pad`: what becomes of rows with too few or too many fields."""

@@ -253,3 +253,35 @@ def test_missing_files_and_folders(tmp_path: Path) -> None:
         read(tmp_path / "week18.csv")
     with pytest.raises(Refusal, match="is a folder"):
         read(tmp_path)
+
+
+@pytest.mark.parametrize("block", [1, 7, 1 << 20])
+def test_the_last_rows_passed_over(tmp_path: Path, block: int) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b'x;y\n1;2\n\n"3\n";4\n5;6\nTotal;8\n;\n')
+    assert [cells[0] for _, cells in read(path, block, skip_last=2)[0]] == ["1", "3\n", "5"]
+    assert [cells[0] for _, cells in read(path, block, skip_last=3)[0]] == ["1", "3\n"]
+    assert read(path, block, skip_last=9)[0] == []
+    path.write_bytes(b"x;y\n1;2\nTotal")
+    assert read(path, block, skip_last=1) == ([(1, ["1", "2"])], [])
+
+
+@pytest.mark.parametrize("block", [1, 9, 1 << 20])
+def test_comment_lines_are_no_rows_and_their_quotes_open_nothing(tmp_path: Path, block: int) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b'# "log;"\nx;y\n#one;"open\n1;"a\n# b"\n#\n2;# c\n# end')
+    rows, unfit = read(path, block, comment="#", delimiter=";")
+    assert rows == [(1, ["1", "a\n# b"]), (2, ["2", "# c"])]
+    assert not unfit
+
+
+@pytest.mark.parametrize("block", [1, 6, 1 << 20])
+def test_escaped_characters_mean_only_themselves(tmp_path: Path, block: int) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b'x\\;1;y\na\\;b;"q\\"; \\\\"\nc\\\nd;e\n\\"f;g\n')
+    extract = open_extract(str(path), ReadSettings(escape="\\", delimiter=";"))
+    extract.close()
+    assert extract.names == ("x;1", "y")
+    rows, unfit = read(path, block, escape="\\", delimiter=";")
+    assert rows == [(1, ["a;b", 'q"; \\']), (2, ["c\nd", "e"]), (3, ['"f', "g"])]
+    assert not unfit

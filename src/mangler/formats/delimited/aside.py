@@ -58,7 +58,7 @@ class AsideFile:
         record = row.as_read
         if self._from_aside:
             delimiter = self._dialect.delimiter.encode()
-            fields = split_record(record, delimiter, ord(self._dialect.quote))
+            fields = split_record(record, self._dialect.spelling)
             record = delimiter.join(fields[len(ASIDE_COLUMNS) :])
         front = self._join([self._extract, str(row.row), str(row.step), row.reason])
         return (front + self._layout.delimiter).encode() + record + self._layout.line_end.encode()

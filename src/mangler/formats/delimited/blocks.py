@@ -9,7 +9,15 @@ from functools import cached_property
 import numpy as np
 
 from mangler.formats.compression import ByteStream
-from mangler.formats.delimited.records import LINE_FEED, RETURN, Bytes, Marks, Positions, find_marks
+from mangler.formats.delimited.records import (
+    LINE_FEED,
+    RETURN,
+    Bytes,
+    Marks,
+    Positions,
+    Spelling,
+    find_marks,
+)
 from mangler.kernels import bits
 from mangler.kernels.bits import Words
 from mangler.language.mistake import Refusal, file_trouble, reason
@@ -36,6 +44,13 @@ class Block:
     bytes_read: int
     """Bytes of the file up to the end of this block."""
     last: bool = False
+    comments: int = 0
+    """How many of its lines are comments."""
+
+    @property
+    def has_gaps(self) -> bool:
+        """Whether there is anything between its records that is no record."""
+        return self.comments > 0
 
     @cached_property
     def array(self) -> Bytes:
@@ -52,6 +67,9 @@ class Block:
             lengths = ends - starts
             filled = (lengths > 1) | ((lengths == 1) & (self.array[starts] != RETURN))
             starts, ends = starts[filled], ends[filled]
+        if self.comments:
+            rows = ~np.isin(starts, self.marks.comments)
+            starts, ends = starts[rows], ends[rows]
         return starts, ends
 
     @property
@@ -85,8 +103,7 @@ class Cutter:
 
     stream: ByteStream
     head: bytes
-    delimiter: bytes
-    quote: int
+    spelling: Spelling
     one_column: bool
     first_line: int
     name: str
@@ -95,7 +112,9 @@ class Cutter:
     trouble: Callable[[], str]
     """What ended the stream too early; nothing when it came to its end."""
     block_size: int = BLOCK_SIZE
+    skip_last: int = 0
     empty_lines: int = 0
+    comments: int = 0
     ends_with_line_end: bool = True
 
     def blocks(self) -> Iterator[Block]:
@@ -105,7 +124,7 @@ class Cutter:
             if not ended:
                 carry, ended = self._fill(carry)
             array = np.frombuffer(carry, np.uint8)
-            marks = find_marks(array, self.delimiter, self.quote)
+            marks = find_marks(array, self.spelling)
             size = self._cut(carry, marks)
             if ended:
                 if self.trouble():
@@ -115,6 +134,10 @@ class Cutter:
                 if carry:
                     self.ends_with_line_end = size == len(carry)
                 size = len(carry)
+            whole = size
+            if self.skip_last:
+                size = self._before_last_rows(carry, marks, size)
+                self.ends_with_line_end |= size < whole
             if not size:
                 if len(carry) > LARGEST_ROW:
                     raise self._too_large(array, marks, row, line)
@@ -122,10 +145,11 @@ class Cutter:
                     return
                 continue
             block = self._block(carry[:size], marks, row, line, self.position(), ended)
-            carry = carry[size:]
+            carry = b"" if ended else carry[size:]
             row += block.count
             line += int(np.count_nonzero(array[:size] == LINE_FEED))
             self.empty_lines += block.empty_lines
+            self.comments += block.comments
             if block.count:
                 yield block
 
@@ -136,6 +160,13 @@ class Cutter:
             if not marks.quoted(np.array([end], np.intp))[0]:
                 return end + 1
         return 0
+
+    def _before_last_rows(self, data: bytes, marks: Marks, size: int) -> int:
+        """How many of these bytes stand before the last rows, which are held back or passed over."""
+        probe = self._block(data[:size], marks, 1, 1, 0, False)
+        if probe.count <= self.skip_last:
+            return 0
+        return int(probe.starts[probe.count - self.skip_last])
 
     def _fill(self, carry: bytes) -> tuple[bytes, bool]:
         """What was carried over with more bytes behind it; True at the end of the stream."""
@@ -159,7 +190,10 @@ class Cutter:
             empty_lines = _count_up_to(marks.empty_lines, len(data))
             # What follows the last line end may be a lone CR.
             empty_lines += data.endswith(b"\n\r") or data == b"\r"
-        return Block(data, marks, count - empty_lines, row, line, empty_lines, read, last)
+        comments = int(np.count_nonzero(marks.comments < len(data)))
+        return Block(
+            data, marks, count - empty_lines - comments, row, line, empty_lines, read, last, comments
+        )
 
     def _undecodable(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
         row += _count_up_to(marks.line_ends, len(array)) - _count_up_to(marks.empty_lines, len(array))

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mangler.formats.delimited.records import find_marks, split_record
+from mangler.formats.delimited.records import Spelling, find_marks, split_record
 from mangler.kernels import bits
 
 CANDIDATES = (",", ";", "\t", "|", "\x1f", "¦", "^", "~", ":")
@@ -22,7 +22,16 @@ class Dialect:
     quote: str
     line_end: str
     byte_order_mark: bool
-    ends_with_line_end: bool = True
+    escape: str = ""
+    comment: str = ""
+
+    @property
+    def spelling(self) -> Spelling:
+        return spelling_of(self.delimiter, self.quote, self.escape, self.comment)
+
+
+def spelling_of(delimiter: str, quote: str, escape: str = "", comment: str = "") -> Spelling:
+    return Spelling(delimiter.encode(), ord(quote), escape.encode(), comment.encode())
 
 
 def name_of(delimiter: str) -> str:
@@ -50,9 +59,9 @@ def find_delimiter(sample: bytes, quote: str, complete: bool) -> str | None:
 
 def sample_records(sample: bytes, delimiter: str, quote: str, complete: bool) -> list[list[bytes]]:
     """The fields of the first records of a sample."""
-    separator, mark = delimiter.encode(), ord(quote)
+    spelling = spelling_of(delimiter, quote)
     data = np.frombuffer(sample, np.uint8)
-    ends = bits.positions(find_marks(data, separator, mark).line_ends).tolist()
+    ends = bits.positions(find_marks(data, spelling).line_ends).tolist()
     if complete and (not ends or ends[-1] != len(sample) - 1):
         ends.append(len(sample))
     records, start = [], 0
@@ -60,7 +69,7 @@ def sample_records(sample: bytes, delimiter: str, quote: str, complete: bool) ->
         record = sample[start:end].removesuffix(b"\r")
         start = end + 1
         if record:
-            records.append(split_record(record, separator, mark))
+            records.append(split_record(record, spelling))
         if len(records) == SAMPLE_RECORDS:
             break
     return records

@@ -14,7 +14,7 @@ from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream
 from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, Cutter
 from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
 from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
-from mangler.formats.delimited.records import field_text, find_marks, split_record
+from mangler.formats.delimited.records import Spelling, field_text, find_marks, split_record
 from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding
 from mangler.formats.standard_input import StandardInput
 from mangler.kernels import bits
@@ -131,12 +131,14 @@ def _read_head(
     start = len(BYTE_ORDER_MARK) if mark else 0
     from_aside = _is_aside(head.content[start:])
     if from_aside:
-        settings = replace(settings, skip=0, header_row=1, called=None, ragged="aside")
+        settings = replace(
+            settings, skip=0, skip_last=0, header_row=1, called=None, comment="", ragged="aside"
+        )
     for _ in range(settings.skip):
         start = head.line_end(start, "skip") + 1
     found_out: dict[str, str] = {}
     delimiter = settings.delimiter
-    sample = _from_header_line(head.content[start:], settings.header_row)
+    sample = _from_header_line(head.content[start:], settings.header_row, settings.comment.encode())
     if delimiter is None:
         short = sample[:DELIMITER_SAMPLE]
         delimiter = find_delimiter(short, settings.quote, head.ended and len(short) == len(sample))
@@ -145,11 +147,13 @@ def _read_head(
             found_out["delimiter"] = "none found: one column"
         else:
             found_out["delimiter"] = name_of(delimiter)
+    mark = mark and encoding.is_utf8
+    dialect = Dialect(delimiter, settings.quote, "\n", mark, settings.escape, settings.comment)
     if settings.header_row:
-        header, start, line_end = _header(head, start, settings, delimiter)
-        fields = split_record(header, delimiter.encode(), ord(settings.quote))
+        header, start, line_end = _header(head, start, settings, dialect.spelling)
+        fields = split_record(header, dialect.spelling)
     else:
-        fields, line_end = _first_fields(head, start, settings, delimiter)
+        fields, line_end = _first_fields(head, start, dialect.spelling)
     if from_aside:
         fields = fields[len(ASIDE_COLUMNS) :]
     found_out["line ends"] = "CRLF" if line_end == "\r\n" else "LF"
@@ -158,20 +162,20 @@ def _read_head(
     if packed:
         found_out["compression"] = packed
     names = _names(fields, settings, name)
-    dialect = Dialect(delimiter, settings.quote, line_end, mark and encoding.is_utf8)
+    dialect = replace(dialect, line_end=line_end)
     rest = head.content[start:]
     first_line = head.content[:start].count(b"\n") + 1
     cutter = Cutter(
         transcoded or content,
         rest,
-        delimiter.encode(),
-        ord(settings.quote),
+        dialect.spelling,
         one_column=len(names) + len(ASIDE_COLUMNS) * from_aside == 1,
         first_line=first_line,
         name=name,
         position=lambda: counted.position,
         trouble=lambda: transcoded.trouble if transcoded else "",
         block_size=block_size,
+        skip_last=settings.skip_last,
         ends_with_line_end=not settings.header_row or head.content[:start].endswith(b"\n"),
     )
     parser = Parser(names, dialect, settings.nulls, settings.ragged == "pad", name, from_aside, rows)
@@ -239,23 +243,26 @@ class _Head:
             self.fill(2 * len(self.content))
         return at
 
-    def records(self, start: int, count: int, delimiter: bytes, quote: int) -> list[tuple[int, int]]:
-        """Start and end of the first `count` records; fewer where the stream has no more."""
+    def _is_comment(self, start: int, spelling: Spelling) -> bool:
+        return bool(spelling.comment) and self.content.startswith(spelling.comment, start)
+
+    def records(self, start: int, count: int, spelling: Spelling) -> list[tuple[int, int]]:
+        """Start and end of the first `count` records that are no comments; fewer where there are no more."""
         while True:
             data = np.frombuffer(self.content, np.uint8)[start:]
-            marks = find_marks(data, delimiter, quote)
+            marks = find_marks(data, spelling)
             ends = bits.positions(marks.line_ends)
             if marks.unclosed >= 0:
                 ends = ends[: np.searchsorted(ends, marks.unclosed)]
             bounds, here = [], start
             for end in (ends + start).tolist():
-                if self.content[here:end].strip(b"\r"):
+                if self.content[here:end].strip(b"\r") and not self._is_comment(here, spelling):
                     bounds.append((here, end))
                 here = end + 1
                 if len(bounds) == count:
                     return bounds
             if self.ended:
-                if here < len(self.content):
+                if here < len(self.content) and not self._is_comment(here, spelling):
                     bounds.append((here, len(self.content)))
                 return bounds
             if len(self.content) > LARGEST_ROW:
@@ -266,9 +273,9 @@ class _Head:
             self.fill(2 * len(self.content))
 
 
-def _header(head: _Head, start: int, settings: ReadSettings, delimiter: str) -> tuple[bytes, int, str]:
+def _header(head: _Head, start: int, settings: ReadSettings, spelling: Spelling) -> tuple[bytes, int, str]:
     """The header record, where the rows start, and the line end that closes it."""
-    bounds = head.records(start, settings.header_row, delimiter.encode(), ord(settings.quote))
+    bounds = head.records(start, settings.header_row, spelling)
     if len(bounds) < settings.header_row:
         raise extract_does_not_fit(
             f"{head.name} has {len(bounds)} rows, and its header should be row {settings.header_row}",
@@ -285,13 +292,13 @@ def _header(head: _Head, start: int, settings: ReadSettings, delimiter: str) -> 
     return header.removesuffix(b"\r"), min(end + 1, len(head.content)), line_end
 
 
-def _first_fields(head: _Head, start: int, settings: ReadSettings, delimiter: str) -> tuple[list[bytes], str]:
+def _first_fields(head: _Head, start: int, spelling: Spelling) -> tuple[list[bytes], str]:
     """Without a header, columns are numbered; the first row says how many there are."""
-    bounds = head.records(start, 1, delimiter.encode(), ord(settings.quote))
+    bounds = head.records(start, 1, spelling)
     if not bounds:
         raise file_trouble(f"{head.name} holds no rows", "Without a header, at least one row is needed.")
     record = head.content[slice(*bounds[0])]
-    count = len(split_record(record.removesuffix(b"\r"), delimiter.encode(), ord(settings.quote)))
+    count = len(split_record(record.removesuffix(b"\r"), spelling))
     fields = [f"column_{number}".encode() for number in range(1, count + 1)]
     return fields, "\r\n" if record.endswith(b"\r") else "\n"
 
@@ -299,7 +306,7 @@ def _first_fields(head: _Head, start: int, settings: ReadSettings, delimiter: st
 def _names(fields: list[bytes], settings: ReadSettings, name: str) -> tuple[str, ...]:
     """The columns' names, as the header or `called` has them."""
     try:
-        names = [field_text(field, settings.quote) for field in fields]
+        names = [field_text(field, settings.quote, settings.escape) for field in fields]
     except UnicodeDecodeError:
         raise file_trouble(f"{name}: its header is not UTF-8", "Save the extract as UTF-8.") from None
     if settings.called is not None:
@@ -349,8 +356,10 @@ def _is_aside(content: bytes) -> bool:
     return False
 
 
-def _from_header_line(content: bytes, header_row: int) -> bytes:
+def _from_header_line(content: bytes, header_row: int, comment: bytes) -> bytes:
     """The content from the line on which the header is likely to stand, one line a row."""
+    while comment and content.startswith(comment):
+        content = content.partition(b"\n")[2]
     for _ in range(header_row - 1):
         content = content.lstrip(b"\r\n").partition(b"\n")[2]
     return content

@@ -109,7 +109,7 @@ class Parser:
     ) -> tuple[list[Any], dict[int, int]]:
         """The columns of all records but the unfit, and the number of fields of ragged ones, by record."""
         data = block.data
-        if unfit or altered:
+        if unfit or altered or block.has_gaps:
             pieces = []
             for index in range(block.count):
                 if index in altered and index not in unfit:
@@ -143,6 +143,7 @@ class Parser:
             pyarrow.csv.ParseOptions(
                 delimiter=separator,
                 quote_char=self.dialect.quote,
+                escape_char=self.dialect.escape or False,
                 newlines_in_values=True,
                 ignore_empty_lines=not one_column,
                 invalid_row_handler=note,
@@ -189,7 +190,7 @@ class Parser:
         lone = lone[~block.marks.quoted(lone)]
         quote, delimiter = self.dialect.quote.encode(), self.dialect.delimiter.encode()
         for index in {block.index_at(position) for position in lone.tolist()}:
-            fields = split_record(block.record(index), delimiter, ord(self.dialect.quote))
+            fields = split_record(block.record(index), self.dialect.spelling)
             altered[index] = delimiter.join(
                 quote + field.replace(quote, quote * 2) + quote
                 if b"\r" in field and not field.startswith(quote)
@@ -226,7 +227,7 @@ class Parser:
         line = block.first_line + int(np.count_nonzero(block.array[:position] == 10))
         index = block.index_at(position)
         before = block.data[block.starts[index] : position]
-        field = len(split_record(before, self.dialect.delimiter.encode(), ord(self.dialect.quote)))
+        field = len(split_record(before, self.dialect.spelling))
         field -= self.skipped
         column = f', column "{self.names[field - 1]}"' if 1 <= field <= len(self.names) else ""
         return file_trouble(

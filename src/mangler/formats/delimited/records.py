@@ -7,7 +7,8 @@ closing quote makes the record broken: whatever a reader took it for would be a 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -23,6 +24,17 @@ LINE_FEED, RETURN = 10, 13
 
 
 @dataclass(frozen=True)
+class Spelling:
+    """How fields and records are told apart, as bytes. `escape` takes any meaning from the character after it;
+    lines that start with `comment` are passed over. Both are empty when there is no such thing."""
+
+    delimiter: bytes
+    quote: int
+    escape: bytes = b""
+    comment: bytes = b""
+
+
+@dataclass(frozen=True)
 class Marks:
     """The line ends of some data that starts where a record does, and what stands inside its quotes.
 
@@ -35,6 +47,8 @@ class Marks:
     inside: Words | None
     broken: Positions
     unclosed: int
+    comments: Positions = field(default_factory=lambda: NONE)
+    """Where comment lines start."""
 
     @cached_property
     def line_ends(self) -> Words:
@@ -60,34 +74,88 @@ class Marks:
         return bits.are_set(self.inside, positions)
 
 
-def find_marks(data: Bytes, delimiter: bytes, quote: int) -> Marks:
-    line_feeds = bits.pack(data == LINE_FEED)
-    return_flags = data == RETURN
+def find_marks(data: Bytes, spelling: Spelling) -> Marks:
+    feed_flags, return_flags, quotes = data == LINE_FEED, data == RETURN, data == spelling.quote
+    escaped = _escaped(data, spelling.escape)
+    if len(escaped):
+        for flags in (feed_flags, return_flags, quotes):
+            flags[escaped] = False
+    line_feeds = bits.pack(feed_flags)
     returns = bits.pack(return_flags) if return_flags.any() else None
-    quotes = data == quote
+    found = _find_quoted(data, spelling, quotes, line_feeds, returns, escaped)
+    if spelling.comment:
+        return replace(found, comments=_comment_lines(data, spelling.comment, found))
+    return found
+
+
+def _find_quoted(
+    data: Bytes,
+    spelling: Spelling,
+    quotes: npt.NDArray[np.bool_],
+    line_feeds: Words,
+    returns: Words | None,
+    escaped: Positions,
+) -> Marks:
     if not quotes.any():
         return Marks(line_feeds, returns, None, NONE, -1)
     marks = bits.pack(quotes)
+    if spelling.comment and _may_have_comments(data, spelling.comment):
+        inside, broken, unclosed = _by_walking(data, bits.positions(marks), spelling)
+        return Marks(line_feeds, returns, inside, broken, unclosed)
     inside = bits.odd_so_far(marks)
     # The words go on past the data: nothing there is inside.
     _clear_from(inside, len(data))
-    if _is_sound(data, marks, inside, line_feeds, returns, delimiter):
-        unclosed = -1
-        if bits.count(marks) & 1:
-            unclosed = data.tobytes().rindex(bytes([quote]))
+    if _is_sound(data, marks, inside, line_feeds, returns, spelling.delimiter, escaped):
+        unclosed = int(bits.positions(marks)[-1]) if bits.count(marks) & 1 else -1
         return Marks(line_feeds, returns, inside, NONE, unclosed)
-    inside, broken, unclosed = _by_walking(data, bits.positions(marks), delimiter)
+    inside, broken, unclosed = _by_walking(data, bits.positions(marks), spelling)
     return Marks(line_feeds, returns, inside, broken, unclosed)
 
 
+def _escaped(data: Bytes, escape: bytes) -> Positions:
+    """The characters after an escape, which mean nothing but themselves."""
+    if not escape:
+        return NONE
+    text = data.tobytes()
+    if escape not in text:
+        return NONE
+    pattern = re.compile(re.escape(escape) + b".", re.DOTALL)
+    return np.array([match.end() - 1 for match in pattern.finditer(text)], np.intp)
+
+
+def _may_have_comments(data: Bytes, comment: bytes) -> bool:
+    text = data.tobytes()
+    return text.startswith(comment) or b"\n" + comment in text
+
+
+def _comment_lines(data: Bytes, comment: bytes, marks: Marks) -> Positions:
+    """Where lines start that are comments: right after a line end, outside quotes."""
+    text = data.tobytes()
+    starts = [0] if text.startswith(comment) else []
+    at = text.find(b"\n" + comment)
+    while at >= 0:
+        starts.append(at + 1)
+        at = text.find(b"\n" + comment, at + 1)
+    found = np.array(starts, np.intp)
+    outside: npt.NDArray[np.bool_] = (found == 0) | bits.are_set(marks.line_ends, np.maximum(found - 1, 0))
+    starts_of_comments: Positions = found[outside]
+    return starts_of_comments
+
+
 def _is_sound(
-    data: Bytes, marks: Words, inside: Words, line_feeds: Words, returns: Words | None, delimiter: bytes
+    data: Bytes,
+    marks: Words,
+    inside: Words,
+    line_feeds: Words,
+    returns: Words | None,
+    delimiter: bytes,
+    escaped: Positions,
 ) -> bool:
     """Whether every opening quote starts a field and every closing one ends it, taking them in turn.
 
     A doubled quote closes and opens again, so that quotes may also stand next to each other.
     """
-    delimiters, after_delimiters = _delimiters(data, delimiter)
+    delimiters, after_delimiters = _delimiters(data, delimiter, escaped)
     opens, closes = marks & inside, marks & ~inside
     may_open = bits.after(line_feeds | marks) | after_delimiters
     may_open[0] |= bits.ONE
@@ -104,12 +172,13 @@ def _is_sound(
     return not (closes & ~may_close).any()
 
 
-def _delimiters(data: Bytes, delimiter: bytes) -> tuple[Words, Words]:
+def _delimiters(data: Bytes, delimiter: bytes, escaped: Positions) -> tuple[Words, Words]:
     """Where delimiters start, and where what follows them starts."""
     starts = data == delimiter[0]
     for distance, byte in enumerate(delimiter[1:], 1):
         starts[:-distance] &= data[distance:] == byte
         starts[-distance:] = False
+    starts[escaped] = False
     words = bits.pack(starts)
     following = words
     for _ in delimiter:
@@ -117,9 +186,9 @@ def _delimiters(data: Bytes, delimiter: bytes) -> tuple[Words, Words]:
     return words, following
 
 
-def _by_walking(data: Bytes, marks: Positions, delimiter: bytes) -> tuple[Words, Positions, int]:
+def _by_walking(data: Bytes, marks: Positions, spelling: Spelling) -> tuple[Words, Positions, int]:
     """One quote after the other, for data with quotes in unquoted fields or text after closing ones."""
-    text = data.tobytes()
+    text, delimiter, comment = data.tobytes(), spelling.delimiter, spelling.comment
     places = marks.tolist()
     kept, broken = [], []
     unclosed, index, count = -1, 0, len(places)
@@ -127,6 +196,9 @@ def _by_walking(data: Bytes, marks: Positions, delimiter: bytes) -> tuple[Words,
         mark = places[index]
         if not (mark == 0 or text[mark - 1] == LINE_FEED or text.endswith(delimiter, 0, mark)):
             index += 1
+            continue
+        if comment and text.startswith(comment, text.rfind(b"\n", 0, mark) + 1):
+            index += 1  # outside quotes the line's start is a record's, and this record is a comment
             continue
         close = index + 1
         while close + 1 < count and places[close + 1] == places[close] + 1:
@@ -162,13 +234,21 @@ def _set(words: Words, position: int) -> None:
     words[position >> 6] |= bits.ONE << np.uint64(position & 63)
 
 
-def split_record(record: bytes, delimiter: bytes, quote: int) -> list[bytes]:
+def split_record(record: bytes, spelling: Spelling) -> list[bytes]:
     """The fields of one record as they are spelled, quotes and all."""
-    if quote not in record:
+    delimiter = spelling.delimiter
+    if spelling.quote not in record and not (spelling.escape and spelling.escape in record):
         return record.split(delimiter)
-    marks = find_marks(np.frombuffer(record, np.uint8), delimiter, quote)
+    data = np.frombuffer(record, np.uint8)
+    marks, escaped = (
+        find_marks(data, replace(spelling, comment=b"")),
+        set(_escaped(data, spelling.escape).tolist()),
+    )
     fields, start, searched = [], 0, 0
     while (at := record.find(delimiter, searched)) >= 0:
+        if at in escaped:
+            searched = at + 1
+            continue
         searched = at + len(delimiter)
         if marks.quoted(np.array([at], np.intp))[0]:
             continue
@@ -177,9 +257,11 @@ def split_record(record: bytes, delimiter: bytes, quote: int) -> list[bytes]:
     return [*fields, record[start:]]
 
 
-def field_text(field: bytes, quote: str) -> str:
-    """The text of a field: quotes off, doubled ones single."""
+def field_text(field: bytes, quote: str, escape: str = "") -> str:
+    """The text of a field: quotes off, doubled ones single, escapes gone."""
     text = field.decode("utf-8")
+    if escape:
+        text = re.sub(re.escape(escape) + "(.)", r"\1", text, flags=re.DOTALL)
     if len(text) >= 2 and text.startswith(quote) and text.endswith(quote):
         return text[1:-1].replace(quote * 2, quote)
     return text
