@@ -34,5 +34,10 @@ def completions(tmp_path: Path, words: str) -> list[str]:
 def test_shells_complete_commands_options_and_words_of_the_manual(tmp_path: Path) -> None:
     assert completions(tmp_path, "mangler r") == ["run"]
     assert "--rehearse" in completions(tmp_path, "mangler run --re")
+    (tmp_path / "kiln-log.mangler").write_text("mangler 1")
+    (tmp_path / "kiln-log.csv").write_text("a")
+    (tmp_path / "kilns").mkdir()
+    assert completions(tmp_path, "mangler run ki") == ["kiln-log.mangler", "kilns/"]
+    assert completions(tmp_path, "mangler run kiln-log.mangler ki") == ["kiln-log.csv", "kilns/"]
     assert "trim" in completions(tmp_path, "mangler manual tr")
     assert "squeeze" in completions(tmp_path, "mangler manual sq")

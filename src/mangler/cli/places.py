@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from mangler.formats.compression import ENDINGS
 from mangler.language.mistake import file_trouble, reason, wrong_recipe
 
 STANDARD_INPUT_NAME = "standard-input.csv"
@@ -40,7 +41,8 @@ def plan_places(extracts: Sequence[str], to: str | None, aside: str | None) -> l
     for extract in extracts:
         name = STANDARD_INPUT_NAME if extract == "-" else Path(extract).name
         output = Path(to) / name if folder else Path(to)
-        own = f"{output.stem}.aside.csv"
+        plain = output.with_suffix("") if output.suffix in ENDINGS else output
+        own = f"{plain.stem}.aside.csv"
         set_aside = output.with_name(own) if asides is None else asides / own if aside_folder else asides
         places.append(Place(extract, output, set_aside))
     _refuse_collisions(places)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from mangler.cli.answering import answering, show_line, show_refusal
+from mangler.cli.completion import complete_extracts, complete_recipes
 
 if TYPE_CHECKING:
     from mangler.cli.places import Place
@@ -18,10 +19,20 @@ PREVIEW_ROWS = 10
 
 @answering
 def run(
-    recipe: Annotated[Path, typer.Argument(help="The recipe, a .mangler file.", show_default=False)],
+    recipe: Annotated[
+        Path,
+        typer.Argument(
+            help="The recipe, a .mangler file.", show_default=False, autocompletion=complete_recipes
+        ),
+    ],
     files: Annotated[
         list[str],
-        typer.Argument(metavar="FILE...", help="The extracts; - is standard input.", show_default=False),
+        typer.Argument(
+            metavar="FILE...",
+            help="The extracts; - is standard input.",
+            show_default=False,
+            autocompletion=complete_extracts,
+        ),
     ],
     to: Annotated[
         str | None,

@@ -82,15 +82,18 @@ pattern must match all of it.
 """
 
 FILES = """\
-Delimited text in UTF-8, with or without byte order mark: any one-character delimiter, found out when `read` does not
-say; quotes; line breaks inside quotes; LF and CRLF. A quote opens only at the start of a field. Delimited text is read
-as text, always: `007` stays `007`.
+Delimited text: any one-character delimiter; quotes; line breaks inside quotes; LF and CRLF. A quote opens only at the
+start of a field. Delimited text is read as text, always: `007` stays `007`. What `read` does not say is found out from
+the start of the file and told in the summary.
 
 - A row with too few or too many fields, or with text after a closing quote, is set aside as it stands, or as `ragged`
   says. Empty lines are no rows, but in a table of one column, where they are null.
-- Bytes that are not UTF-8, a NUL byte, and a quote that is never closed are errors with their row.
-- The output has the extract's delimiter, quote, line end and byte order mark. Only cells that need quotes get them: a
-  cell that no step changes comes out as it went in.
+- Encodings: UTF-8 and UTF-16 with and without byte order mark, Windows-1252, Latin-1, and any that Python knows. Bytes
+  that do not decode are an error with their row, and so are a NUL byte and a quote that is never closed.
+- Compression with gzip, bzip2, xz or zstd is known by the content, whatever the file's name. An output is compressed
+  when its name ends in `.gz`, `.bz2`, `.xz` or `.zst`.
+- The output has the extract's delimiter, quote, line end and UTF-8 byte order mark; its encoding is UTF-8. Only cells
+  that need quotes get them: a cell that no step changes comes out as it went in.
 - Rows set aside go to `NAME.aside.csv`, each as it was read, with `_file`, `_row`, `_step` and `_reason` in front.
   Mended by hand, the file runs with the same recipe.
 """
@@ -123,7 +126,7 @@ TOPICS = (
         "files",
         "What is read and written, and how.",
         FILES,
-        ("format", "formats", "delimited text", "aside", "csv"),
+        ("format", "formats", "delimited text", "aside", "csv", "encodings", "compression", "gz", "zst"),
     ),
     Topic("exit codes", "What the program's exit code says.", EXIT_CODES, ("exit", "code", "codes")),
 )

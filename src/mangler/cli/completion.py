@@ -1,0 +1,33 @@
+"""What a shell is offered: files by kind."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+NO_EXTRACTS = (".mangler", ".py", ".md", ".html", ".png")
+
+
+def complete_recipes(incomplete: str) -> list[str]:
+    """Recipes, and folders on the way to them."""
+    return [path for path in _paths(incomplete) if path.endswith(("/", ".mangler"))]
+
+
+def complete_extracts(incomplete: str) -> list[str]:
+    """Files that may be extracts, and folders on the way to them."""
+    return [path for path in _paths(incomplete) if not path.endswith(NO_EXTRACTS)]
+
+
+def _paths(incomplete: str) -> list[str]:
+    """What stands in the folder typed so far and starts like the rest."""
+    folder, _, start = incomplete.rpartition("/")
+    root = Path(folder + "/") if "/" in incomplete else Path()
+    prefix = f"{folder}/" if "/" in incomplete else ""
+    try:
+        entries = sorted(root.iterdir())
+    except OSError:
+        return []
+    return [
+        f"{prefix}{entry.name}{'/' * entry.is_dir()}"
+        for entry in entries
+        if entry.name.startswith(start) and (start.startswith(".") or not entry.name.startswith("."))
+    ]
