@@ -10,6 +10,7 @@ def test_pages_are_plain_when_piped(tmp_path: Path) -> None:
     text = mangler("manual", "trim", cwd=tmp_path).stdout.decode()
     assert text.startswith("trim\n\n    trim COLUMNS [left|right]")
     assert "\x1b" not in text and "`" not in text and max(map(len, text.splitlines())) <= 100
+    assert "\n    trim notes squeeze lines\n      notes             becomes   notes\n" in text
     assert "reorder columns" in mangler("manual", cwd=tmp_path).stdout.decode()
     assert mangler("manual", "exit", "codes", cwd=tmp_path).stdout.decode().startswith("exit codes\n")
 

@@ -58,6 +58,8 @@ def test_bytes_that_the_encoding_does_not_know_name_their_row(tmp_path: Path) ->
     ) as refused:
         Recipe.parse('mangler 1\nread encoding "windows-1252"').run(extract)
     assert refused.value.code is ExitCode.FILE_TROUBLE
+    assert '"windows-1250"' not in refused.value.mistakes[0].advice
+    assert '"cp437" (ü)' in refused.value.mistakes[0].advice
 
 
 @given(st.text(st.characters(exclude_categories=["Cs"])), st.integers(1, 7))

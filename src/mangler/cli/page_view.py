@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 import textwrap
 from collections.abc import Iterator
+from itertools import zip_longest
 
+from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
@@ -14,12 +16,14 @@ WIDEST = 100
 
 def show_page(console: Console, page: str) -> None:
     width = min(console.width, WIDEST)
-    in_code = False
+    code: list[str] | None = None
     for block in _blocks(page):
         if block.startswith("```"):
-            in_code = not in_code
-        elif in_code:
-            console.print(Text(f"    {block}", style=_code_style(block)), soft_wrap=True)
+            if code:
+                _show_code(console, code)
+            code = [] if code is None else None
+        elif code is not None:
+            code.append(block)
         elif block.startswith("#"):
             console.print(Text(block.lstrip("# "), style="bold"), soft_wrap=True)
         elif block.startswith("- "):
@@ -73,7 +77,20 @@ def _plain(text: str) -> str:
     return text.replace("`", "")
 
 
-def _code_style(line: str) -> str:
-    return (
-        "dim" if line.strip() in ("test", "becomes") else "green" if line and not line.startswith(" ") else ""
-    )
+def _show_code(console: Console, lines: list[str]) -> None:
+    """A usage line or a statement as it is; under an example's statement its tables, side by side."""
+    if "test" not in lines:
+        for line in lines:
+            console.print(Text(f"    {line}", style="green"), soft_wrap=True)
+        return
+    middle, start = lines.index("  becomes"), lines.index("test")
+    for line in lines[: start - 1]:
+        console.print(Text(f"    {line}", style="green"), soft_wrap=True)
+    before, after = ([line[2:] for line in part] for part in (lines[start + 1 : middle], lines[middle + 1 :]))
+    width = max(map(cell_len, before))
+    for number, (left, right) in enumerate(zip_longest(before, after, fillvalue="")):
+        text = Text(f"      {left}{' ' * (width - cell_len(left))}")
+        text.append("   becomes   " if number == 0 else " " * 13, style="dim")
+        text.append(right)
+        text.rstrip()
+        console.print(text, soft_wrap=True)

@@ -104,14 +104,27 @@ def fitting(content: bytes, position: int) -> list[tuple[str, str]]:
     return offers
 
 
+def offer(content: bytes, position: int) -> str:
+    """Advice on bytes that do not decode: the encodings in which they would be text."""
+    offers = fitting(content, position)
+    if not offers:
+        return "Save the extract as UTF-8; it was written in another encoding, or is damaged there."
+    listed = ", ".join(f'"{name.lower()}" ({shown})' for name, shown in offers[:4])
+    return f'Encodings that fit, with what the byte is in them: {listed}.\nName one in the recipe: read encoding "…".'
+
+
 class Transcoded:
-    """A stream's text as UTF-8. It ends before bytes that do not decode, and `trouble` then says what they are."""
+    """A stream's text as UTF-8.
+
+    It ends before bytes that do not decode; `trouble` then says what they are, and `advice` what they may be.
+    """
 
     def __init__(self, stream: ByteStream, encoding: Encoding) -> None:
         self._stream, self._encoding = stream, encoding
         self._decoder = codecs.getincrementaldecoder(encoding.codec)()
         self._ended = False
         self.trouble = ""
+        self.advice = ""
 
     def read(self, size: int, /) -> bytes:
         while not self._ended:
@@ -123,6 +136,7 @@ class Transcoded:
                 text = error.object[: error.start].decode(self._encoding.codec, errors="ignore")
                 shown = " ".join(f"{byte:#04x}" for byte in error.object[error.start : error.end])
                 self.trouble = f"the bytes {shown}, which are not {self._encoding.name}"
+                self.advice = offer(error.object, error.start)
                 self._ended = True
             if text:
                 return text.encode("utf-8", errors="replace")

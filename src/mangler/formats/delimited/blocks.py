@@ -109,8 +109,8 @@ class Cutter:
     name: str
     position: Callable[[], int]
     """How many bytes of the file have been read."""
-    trouble: Callable[[], str]
-    """What ended the stream too early; nothing when it came to its end."""
+    trouble: Callable[[], tuple[str, str]]
+    """What ended the stream too early, and advice; nothing when it came to its end."""
     block_size: int = BLOCK_SIZE
     skip_last: int = 0
     empty_lines: int = 0
@@ -127,7 +127,7 @@ class Cutter:
             marks = find_marks(array, self.spelling)
             size = self._cut(carry, marks)
             if ended:
-                if self.trouble():
+                if self.trouble()[0]:
                     raise self._undecodable(array, marks, row, line)
                 if marks.unclosed >= 0:
                     raise self._never_closed(array, marks, row, line)
@@ -198,10 +198,8 @@ class Cutter:
     def _undecodable(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
         row += _count_up_to(marks.line_ends, len(array)) - _count_up_to(marks.empty_lines, len(array))
         line += int(np.count_nonzero(array == LINE_FEED))
-        return file_trouble(
-            f"{self.name}, line {line}: row {row:,} holds {self.trouble()}",
-            'It is in another encoding, or damaged there. An encoding is named so: read encoding "windows-1252".',
-        )
+        what, advice = self.trouble()
+        return file_trouble(f"{self.name}, line {line}: row {row:,} holds {what}", advice)
 
     def _never_closed(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
         row += _count_up_to(marks.line_ends, marks.unclosed) - _count_up_to(marks.empty_lines, marks.unclosed)

@@ -173,7 +173,7 @@ def _read_head(
         first_line=first_line,
         name=name,
         position=lambda: counted.position,
-        trouble=lambda: transcoded.trouble if transcoded else "",
+        trouble=lambda: (transcoded.trouble, transcoded.advice) if transcoded else ("", ""),
         block_size=block_size,
         skip_last=settings.skip_last,
         ends_with_line_end=not settings.header_row or head.content[:start].endswith(b"\n"),

@@ -13,7 +13,7 @@ import pyarrow.csv
 from mangler.formats.delimited.blocks import Block
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.records import split_record
-from mangler.formats.encoding import fitting
+from mangler.formats.encoding import offer
 from mangler.kernels.text_view import with_nulls
 from mangler.kernels.whole import WholeMatcher, match_whole
 from mangler.language.mistake import Refusal, file_trouble
@@ -220,7 +220,7 @@ class Parser:
             block.data.decode("utf-8")
         except UnicodeDecodeError as error:
             what = f"the byte {block.data[error.start]:#04x}, which is not UTF-8"
-            return self._bad_byte(block, error.start, what, _offer(block, error.start))
+            return self._bad_byte(block, error.start, what, offer(block.data, error.start))
         raise AssertionError("Arrow and Python differ about UTF-8")
 
     def _bad_byte(self, block: Block, position: int, what: str, advice: str) -> Refusal:
@@ -245,15 +245,6 @@ class Parser:
             made += count
             out.append(with_nulls(column, found) if count else column)
         return out, made
-
-
-def _offer(block: Block, position: int) -> str:
-    """The encodings in which the block's bytes are text, each with what the bad byte would be."""
-    offers = fitting(block.data, position)
-    if not offers:
-        return "Save the extract as UTF-8; it was written in another encoding, or is damaged there."
-    listed = ", ".join(f'"{name.lower()}" ({shown})' for name, shown in offers[:4])
-    return f'Encodings that fit, with what the byte is in them: {listed}.\nName one in the recipe: read encoding "…".'
 
 
 NUL_ADVICE = "Text holds no NUL bytes: the file may be damaged, or in UTF-16, or no text at all."
