@@ -107,15 +107,18 @@ def _turn_back(layout: Layout) -> bytes:
 def _quote(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
     """The column ready for Arrow's writer, and whether stand-ins were put in."""
     cells = view(column)
-    if _needing_quotes(cells, layout).any() and values_recur(column):
-        encoded = column.dictionary_encode()
-        return _quote_cells(encoded.dictionary, layout)[0].take(encoded.indices), True
-    return _quote_cells(column, layout)
-
-
-def _quote_cells(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
-    cells = view(column)
     special = _needing_quotes(cells, layout)
+    if special.any() and values_recur(column):
+        encoded = column.dictionary_encode()
+        values = view(encoded.dictionary)
+        quoted, _ = _quote_cells(encoded.dictionary, values, _needing_quotes(values, layout), layout)
+        return quoted.take(encoded.indices), True
+    return _quote_cells(column, cells, special, layout)
+
+
+def _quote_cells(
+    column: TextArray, cells: TextView, special: Flags, layout: Layout
+) -> tuple[TextArray, bool]:
     needs = _cells_needing_quotes(column, cells, special, layout)
     refused = _refused_by_arrow(cells, layout)
     if refused is not None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 import numpy.typing as npt
@@ -82,7 +82,8 @@ for _blank in BLANKS:
     _MAY_CLOSE_BLANK[_blank.encode()[-1]] = True
 
 
-def _first_bytes(texts: Sequence[str]) -> npt.NDArray[np.bool_]:
+@cache
+def _first_bytes(texts: tuple[str, ...]) -> npt.NDArray[np.bool_]:
     """The bytes that a cell may start with to match a text in any letter case, blanks around it allowed."""
     table = _MAY_OPEN_BLANK.copy()
     for text in texts:
@@ -98,7 +99,7 @@ def _first_bytes(texts: Sequence[str]) -> npt.NDArray[np.bool_]:
     return table
 
 
-def _candidates(cells: TextView, texts: Sequence[str]) -> Flags:
+def _candidates(cells: TextView, texts: tuple[str, ...]) -> Flags:
     """Cells that may match in any letter case, by first byte and length; no cell that does is left out."""
     if not len(cells.data):
         return cells.only_valid(cells.lengths == 0) & ("" in texts)
@@ -124,7 +125,7 @@ def _match_without_blanks(array: TextArray, matcher: WholeMatcher, codes: Codes)
     if not bare or not len(cells.data):
         return found
     longest = 2 * max(len(text.encode()) for text in bare) + 8
-    alike = _first_bytes(bare)[cells.data.take(cells.starts, mode="clip")]
+    alike = _first_bytes(tuple(bare))[cells.data.take(cells.starts, mode="clip")]
     close = cells.only_valid(alike & (cells.lengths <= longest) & (cells.lengths > 0))
     where = np.flatnonzero(close & (codes < 0))
     if not len(where):
