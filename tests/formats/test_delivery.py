@@ -6,7 +6,13 @@ from pathlib import Path
 
 import pytest
 
-from mangler.formats.delivery import PART_SUFFIX, FileDelivery, StreamDelivery, deliver_to
+from mangler.formats.delivery import (
+    PART_SUFFIX,
+    FileDelivery,
+    StreamDelivery,
+    deliver_to,
+    take_unfinished_away,
+)
 from mangler.language.mistake import ExitCode, Refusal
 
 
@@ -46,6 +52,14 @@ def test_a_part_left_by_a_killed_run_goes_and_that_of_a_living_run_stays(tmp_pat
     second.commit()
     living.commit()
     assert target.read_bytes() == b"first"
+
+
+def test_a_part_that_nobody_holds_goes_at_the_end_of_the_process(tmp_path: Path) -> None:
+    delivery = FileDelivery(tmp_path / "clean.csv")
+    assert len(list(tmp_path.iterdir())) == 1
+    take_unfinished_away()
+    assert not list(tmp_path.iterdir())
+    delivery.discard()
 
 
 def test_permissions_and_links_are_kept(tmp_path: Path) -> None:

@@ -45,6 +45,16 @@ def test_any_encoding_that_python_knows_can_be_named(tmp_path: Path, codec: str)
     assert "encoding" not in result.summary.found_out
 
 
+def test_marks_next_to_each_other_are_western_too() -> None:
+    sample = "1060\u00a0°C;Zoë\n998\u00a0°C;É\n".encode("cp1252")
+    assert find_encoding(sample, True).codec == "cp1252"
+
+
+def test_a_cut_character_at_the_end_of_a_sample_is_no_other_encoding() -> None:
+    assert find_encoding("a;é".encode()[:-1], complete=False).is_utf8
+    assert not find_encoding("a;é".encode()[:-1], complete=True).is_utf8
+
+
 def test_text_of_other_alphabets_is_left_to_statistics() -> None:
     sample = ("мастерская;обжиг;глазурь;печь номер семь\n" * 40).encode("cp1251")
     assert sample.decode(find_encoding(sample, True).codec).startswith("мастерская")

@@ -99,6 +99,8 @@ def statements(draw: st.DrawFn) -> str:
         pieces += spell(draw, part)
     for clause in draw(st.permutations(usage.clauses)):
         pieces += spell(draw, clause)
+    if name == "require columns" and not pieces[2].startswith("[") and len(pieces) == 3:
+        pieces[2] = pieces[2].replace("exactly", "[exactly]", 1)  # the one place where it is reserved
     text = pieces[0]
     for piece in pieces[1:]:
         text += draw(gaps) + piece

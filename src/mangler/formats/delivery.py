@@ -7,6 +7,7 @@ away by the next run that writes to the same place.
 
 from __future__ import annotations
 
+import atexit
 import contextlib
 import fcntl
 import os
@@ -22,6 +23,9 @@ from mangler.formats.compression import compressor_for
 from mangler.language.mistake import Refusal, file_trouble, reason
 
 PART_SUFFIX = ".mangler-part"
+UNFINISHED: set[Path] = set()
+"""Parts that this process has begun. A signal can come at any moment, also before anybody holds the delivery
+that made a part: what is left here at the process's end is taken away then."""
 COPY_SIZE = 1 << 20
 
 
@@ -48,10 +52,12 @@ class FileDelivery:
         self._compressor = compressor_for(path.name)
         _take_stale_parts_away(self._target)
         self._part = self._target.with_name(f".{self._target.name}.{secrets.token_hex(4)}{PART_SUFFIX}")
+        UNFINISHED.add(self._part)
         try:
             mode = stat.S_IMODE(self._target.stat().st_mode) if self._target.exists() else 0o666
             descriptor = os.open(self._part, os.O_RDWR | os.O_CREAT | os.O_EXCL, mode)
         except OSError as error:
+            UNFINISHED.discard(self._part)
             raise _cannot_write(path, error) from None
         if self._target.exists():
             os.fchmod(descriptor, mode)
@@ -71,6 +77,7 @@ class FileDelivery:
             os.fsync(self._file.fileno())
             # Renamed before it is closed, and so unlocked: no other run can take it for a stale part.
             self._part.replace(self._target)
+            UNFINISHED.discard(self._part)
             self._file.close()
             self._file = None
             _sync_folder(self._target.parent)
@@ -82,9 +89,18 @@ class FileDelivery:
         if self._file is not None:
             with contextlib.suppress(OSError):
                 self._part.unlink()
+            UNFINISHED.discard(self._part)
             with contextlib.suppress(OSError):
                 self._file.close()
             self._file = None
+
+
+@atexit.register
+def take_unfinished_away() -> None:
+    """At the end of the process."""
+    for part in UNFINISHED:
+        with contextlib.suppress(OSError):
+            part.unlink()
 
 
 class StreamDelivery:

@@ -76,7 +76,7 @@ def _best_guess(sample: bytes) -> str:
 
 
 def _reads_as_western(sample: bytes) -> bool:
-    """Whether bytes beyond ASCII are mostly lone accented letters or typographic marks between ASCII letters."""
+    """Whether bytes beyond ASCII are typographic marks, and accented letters that mostly stand alone among others."""
     try:
         text = sample.decode("cp1252")
     except UnicodeDecodeError:
@@ -84,10 +84,9 @@ def _reads_as_western(sample: bytes) -> bool:
     beyond = [index for index, character in enumerate(text) if not character.isascii()]
     common = "àáâãäåæçèéêëìíîïñòóôõöøùúûüýÿßœšžÀÁÂÃÄÅÆÇÈÉÊËÌÍÎÏÑÒÓÔÕÖØÙÚÛÜÝŒŠŽ°€£§«»“”‘’–—…·×±µ²³½¼©®™\u00a0"
     known = sum(text[index] in common for index in beyond)
-    lone = sum(
-        text[index - 1 : index].isascii() and text[index + 1 : index + 2].isascii() for index in beyond
-    )
-    return known >= 0.95 * len(beyond) and lone >= 0.7 * len(beyond)
+    letters = {index for index in beyond if text[index].isalpha()}
+    lone = sum(index - 1 not in letters and index + 1 not in letters for index in letters)
+    return known >= 0.95 * len(beyond) and lone >= 0.7 * len(letters)
 
 
 def fitting(content: bytes, position: int) -> list[tuple[str, str]]:

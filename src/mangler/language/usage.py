@@ -139,6 +139,8 @@ def _sequence(pieces: list[str], ends: tuple[str, ...]) -> Sequence:
             item = _sequence(pieces, ("}, …",))
             pieces.pop(0)
             parts.append(Listed(item))
+        elif not piece.isalpha():
+            raise ValueError(f"{piece} closes nothing in a usage line")
         elif piece.isupper():
             parts.append(Kind(piece))
         else:

@@ -12,6 +12,8 @@ from mangler.language.mistake import Mistake, nearest
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 
+EXAMPLES = {"delimiter": '";" or delimiter "\\t"', "quote": '"\'"', "escape": '"\\\\"'}
+
 
 def check_shared(statement: Statement) -> list[Mistake]:
     mistakes = [mistake for pattern in patterns_in(statement) for mistake in check_pattern(pattern)]
@@ -60,11 +62,7 @@ def check_one_character(text: Text | None, what: str, ascii_only: bool = False) 
         problem = "must be a character of ASCII"
     if not problem:
         return []
-    return [
-        Mistake(
-            f"the {what} {problem}", f'A {what} is one character: {what} ";" or {what} "\\t".', text.place
-        )
-    ]
+    return [Mistake(f"the {what} {problem}", f"One character is meant: {what} {EXAMPLES[what]}.", text.place)]
 
 
 def check_encoding(text: Text | None) -> list[Mistake]:
