@@ -12,6 +12,7 @@ import numpy.typing as npt
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS, LINE_BREAKS, ZERO_WIDTH
+from mangler.kernels.blank_bytes import MAY_CLOSE_BLANK, MAY_OPEN_BLANK
 from mangler.kernels.patterns import flags_of, values_recur
 from mangler.kernels.text_view import (
     Bytes,
@@ -89,24 +90,14 @@ def _squeeze_distinct(array: TextArray, left: bool, right: bool, lines: bool) ->
 # Which columns need anything at all
 
 
-def _member_table(members: set[int]) -> Flags:
-    table = np.zeros(256, np.bool_)
-    table[sorted(members)] = True
-    return table
-
-
-_FIRST_OF_BLANK = _member_table({c.encode()[0] for c in BLANKS})
-_LAST_OF_BLANK = _member_table({c.encode()[-1] for c in BLANKS})
-
-
 def _suspicious_ends(cells: TextView, left: bool, right: bool) -> bool:
     """Whether any cell starts, or ends, with a byte that may belong to white space."""
     if not len(cells.data):
         return False
     # An empty cell looks at its neighbour's byte, which that neighbour looks at too: no harm done.
-    if left and _FIRST_OF_BLANK[cells.data.take(cells.starts, mode="clip")].any():
+    if left and MAY_OPEN_BLANK[cells.data.take(cells.starts, mode="clip")].any():
         return True
-    return bool(right and _LAST_OF_BLANK[cells.data.take(cells.ends - 1, mode="clip")].any())
+    return bool(right and MAY_CLOSE_BLANK[cells.data.take(cells.ends - 1, mode="clip")].any())
 
 
 NO_BLANKS, LONE_BLANKS, RUNS = range(3)

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS, BLANKS
+from mangler.kernels.blank_bytes import MAY_CLOSE_BLANK, MAY_OPEN_BLANK
 from mangler.kernels.patterns import SAMPLE, escape, flags_of, matches, values_recur
 from mangler.kernels.text_view import Flags, TextArray, TextView, view
 
@@ -75,17 +76,10 @@ def _match_each(values: TextArray, matcher: WholeMatcher) -> tuple[Codes, Flags]
     return codes, near & (codes < 0)
 
 
-_MAY_OPEN_BLANK = np.zeros(256, np.bool_)
-_MAY_CLOSE_BLANK = np.zeros(256, np.bool_)
-for _blank in BLANKS:
-    _MAY_OPEN_BLANK[_blank.encode()[0]] = True
-    _MAY_CLOSE_BLANK[_blank.encode()[-1]] = True
-
-
 @cache
 def _first_bytes(texts: tuple[str, ...]) -> npt.NDArray[np.bool_]:
     """The bytes that a cell may start with to match a text in any letter case, blanks around it allowed."""
-    table = _MAY_OPEN_BLANK.copy()
+    table = MAY_OPEN_BLANK.copy()
     for text in texts:
         if text:
             first = text[0]
@@ -110,7 +104,7 @@ def _candidates(cells: TextView, texts: tuple[str, ...]) -> Flags:
     if not flags.any() and "" not in texts:
         return flags
     final = cells.data.take(cells.ends - 1, mode="clip")
-    flags &= (lengths <= longest) | _MAY_OPEN_BLANK[first] | _MAY_CLOSE_BLANK[final]
+    flags &= (lengths <= longest) | MAY_OPEN_BLANK[first] | MAY_CLOSE_BLANK[final]
     flags &= lengths > 0
     if "" in texts:
         flags |= lengths == 0
