@@ -31,6 +31,18 @@ def test_the_aside_file_holds_rows_as_read_and_runs_again_once_mended(tmp_path: 
     assert (tmp_path / "mended.csv").read_bytes() == b"kiln;notes\r\n012;xy\r\n031;one\r\n"
 
 
+def test_an_aside_file_is_utf8_whatever_the_extract_was(tmp_path: Path) -> None:
+    extract, aside = tmp_path / "e.csv", tmp_path / "a.csv"
+    extract.write_bytes("# log\nkiln;potter\n007;Zoë;x\n012;Émile\n".encode("cp1252"))
+    recipe = Recipe.parse('mangler 1\nread encoding "windows-1252" skip 1 called a, b')
+    recipe.run(extract, tmp_path / "o.csv", aside)
+    text = aside.read_text("utf-8")
+    assert text.endswith(";007;Zoë;x\n") and text.startswith("_file;_row;_step;_reason;a;b\n")
+    for mark in ("", "\ufeff"):
+        aside.write_text(mark + text.replace(";x\n", "\n"), "utf-8")
+        assert recipe.run(aside).table.to_pylist() == [{"a": "007", "b": "Zoë"}]
+
+
 def test_no_row_aside_no_file(tmp_path: Path) -> None:
     extract = tmp_path / "e.csv"
     extract.write_bytes(b"a;b\n1;2\n")

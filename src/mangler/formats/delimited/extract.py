@@ -119,6 +119,18 @@ def _read_head(
             raise file_trouble(
                 f"{name} is {kind}, not delimited text", "Export it as delimited text in UTF-8."
             )
+    from_aside = _is_aside(head.content)
+    if from_aside:  # Mangler's own file: UTF-8 with a header, whatever the recipe says of extracts
+        settings = replace(
+            settings,
+            encoding="utf-8",
+            skip=0,
+            skip_last=0,
+            header_row=1,
+            called=None,
+            comment="",
+            ragged="aside",
+        )
     encoding = _encoding(head, settings)
     transcoded = None
     if not encoding.is_utf8:
@@ -129,11 +141,6 @@ def _read_head(
         raise file_trouble(f"{name} is binary: it holds NUL bytes", "Export it as delimited text in UTF-8.")
     mark = head.content.startswith(BYTE_ORDER_MARK)
     start = len(BYTE_ORDER_MARK) if mark else 0
-    from_aside = _is_aside(head.content[start:])
-    if from_aside:
-        settings = replace(
-            settings, skip=0, skip_last=0, header_row=1, called=None, comment="", ragged="aside"
-        )
     for _ in range(settings.skip):
         start = head.line_end(start, "skip") + 1
     found_out: dict[str, str] = {}
@@ -348,6 +355,7 @@ def _unusable(name: str, what: str, names: list[str]) -> Refusal:
 
 def _is_aside(content: bytes) -> bool:
     """Whether the first columns are those that Mangler puts in front of rows set aside."""
+    content = content.removeprefix(BYTE_ORDER_MARK)  # an editor may have put one there
     after_first = content.removeprefix(ASIDE_COLUMNS[0].encode())
     for width in (1, 2, 3, 4):  # bytes of a delimiter
         delimiter = after_first[:width]
