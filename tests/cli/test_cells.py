@@ -8,6 +8,7 @@ from rich.console import Console
 
 from mangler.cli.cells import LONGEST_CELL, visible
 from mangler.cli.table_view import show_table
+from mangler.table.schema import Column
 
 
 @pytest.mark.parametrize(
@@ -38,6 +39,6 @@ def test_columns_that_do_not_fit_are_named() -> None:
     out = io.StringIO()
     console = Console(file=out, width=40, highlight=False)
     names = ["kiln", "a long column name", "another long name", "cone"]
-    show_table(console, names, [["007"], ["x"], ["y"], ["06"]], [1])
+    show_table(console, [Column(name) for name in names], [["007"], ["x"], ["y"], ["06"]], [1])
     assert "2 more columns do not fit: another long name, cone" in out.getvalue()
     assert max(len(line) for line in out.getvalue().splitlines()[:-1]) <= 40

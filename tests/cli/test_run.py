@@ -64,7 +64,7 @@ def test_rehearsing_writes_nothing(work: Path) -> None:
     before = names(work)
     done = mangler("run", "r.mangler", "b.csv", "--rehearse", cwd=work)
     assert done.returncode == 0
-    assert done.stdout.decode().split() == ["row", "kiln", "cone", "1", "031", "10"]
+    assert done.stdout.decode().split() == ["row", "kiln", "cone", "text", "text", "1", "031", "10"]
     assert "nothing was written" in told(done)
     assert names(work) == before
 

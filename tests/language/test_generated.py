@@ -30,8 +30,9 @@ from mangler.language.kinds import READERS
 from mangler.language.layout import format_recipe, format_statement, join_tokens
 from mangler.language.literals import Hole, Number, Template, Text, Truth
 from mangler.language.patterns import Pattern
-from mangler.language.recipe import parse_recipe, read_statement
+from mangler.language.recipe import parse_recipe
 from mangler.language.source import Place, Source
+from mangler.language.statement_reader import read_statement
 from mangler.language.usage import Kind, Listed, Options, Part, Word, parse_usage
 from mangler.steps import VERBS
 
@@ -89,6 +90,9 @@ VALUES = {
 }
 
 
+CELLS = ["x", "null", '""', '" a|b "', "# 1", "größe", '"\\u{00A0}\\n"', '"becomes"']
+
+
 @st.composite
 def statements(draw: st.DrawFn) -> str:
     """A statement of any verb, its clauses in any order, with blanks and comments anywhere between."""
@@ -101,10 +105,25 @@ def statements(draw: st.DrawFn) -> str:
         pieces += spell(draw, clause)
     if name == "require columns" and not pieces[2].startswith("[") and len(pieces) == 3:
         pieces[2] = pieces[2].replace("exactly", "[exactly]", 1)  # the one place where it is reserved
+    if usage.has_body:  # its head takes one line
+        return " ".join(pieces) + draw(st.sampled_from(["", "  # a comment"])) + draw(bodies())
     text = pieces[0]
     for piece in pieces[1:]:
         text += draw(gaps) + piece
     return text
+
+
+@st.composite
+def bodies(draw: st.DrawFn) -> str:
+    """Two small tables, with blanks and blank lines here and there."""
+    lines = []
+    for middle in ("becomes", ""):
+        heads = draw(st.lists(names, min_size=1, max_size=3, unique=True))
+        lines.append(draw(st.sampled_from([" | ", "|"])).join(heads))
+        for _ in range(draw(st.integers(0, 3))):
+            lines.append(" | ".join(draw(st.sampled_from(CELLS)) for _ in heads))
+        lines.append(middle)
+    return "".join(draw(st.sampled_from(["\n  ", "\n\n \t", "\n      "])) + line for line in lines)
 
 
 def spell(draw: st.DrawFn, part: Part) -> list[str]:

@@ -11,7 +11,7 @@ from mangler.language.tables import read_small_table, spell_small_table
 
 def test_cells_of_a_small_table() -> None:
     table = read_small_table(Source("t", 'a | b|c\n x |  | "" \n\nnull|" y\\n"| "a|b"\n'))
-    assert table.heads == ("a", "b", "c")
+    assert table.names == ("a", "b", "c")
     assert table.rows == (("x", None, ""), (None, " y\n", "a|b"))
 
 

@@ -24,12 +24,12 @@ def test_example(tmp_path: Path, verb: str, example: Example) -> None:
     layout = Layout(";")
     lines = [
         ";".join("" if cell is None else quote_text(cell, layout) for cell in row)
-        for row in (before.heads, *before.rows)
+        for row in (before.names, *before.rows)
     ]
     extract = tmp_path / "extract.csv"
     extract.write_text("\n".join(lines) + "\n", "utf-8")
     table = Recipe.parse(f"mangler 1\nread delimiter ';'\n{example.statement}").run(extract).table
-    assert tuple(table.column_names) == after.heads
+    assert tuple(table.column_names) == after.names
     assert [tuple(row.values()) for row in table.to_pylist()] == list(after.rows)
     assert example.statement.startswith(verb)
 
@@ -39,7 +39,7 @@ def test_every_verb_tells_all_about_itself(name: str) -> None:
     declaration = VERBS.declaration(name)
     assert declaration.name == name and declaration.meaning.endswith(".")
     clauses = {
-        " ".join(word.text for word in choice.parts if hasattr(word, "text"))
+        " ".join(leading_words(choice))
         for option in parse_usage(name, declaration.usage).clauses
         for choice in option.choices
     } - {"", "where"}

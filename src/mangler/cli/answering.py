@@ -49,6 +49,12 @@ def show_line(text: str) -> None:
     typer.echo(text, err=True)
 
 
+def show_json(answer: dict[str, Any]) -> None:
+    import json
+
+    typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+
+
 def show_refusal(refusal: Any) -> None:
     """Every mistake with its place and its way out, on standard error."""
     from mangler.cli.screen import error_console

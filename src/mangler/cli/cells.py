@@ -31,11 +31,11 @@ def visible(value: str | None, longest: int = LONGEST_CELL) -> Text:
 
 def _cut(value: str, longest: int) -> list[tuple[str, bool | None]]:
     """The spelled characters, those in the middle left out where they are too many; None marks the cut."""
-    spelled = _spell(value) if len(value) <= 4 * longest else []
+    spelled = spell(value) if len(value) <= 4 * longest else []
     if spelled and sum(cell_len(piece) for piece, _ in spelled) <= longest:
         return spelled
     if not spelled:
-        start, end = _spell(value[: longest * 2]), _spell(value[-longest * 2 :])
+        start, end = spell(value[: longest * 2]), spell(value[-longest * 2 :])
     else:
         start = end = spelled
     left = _fitting(start, longest // 2)
@@ -53,7 +53,8 @@ def _fitting(pieces: list[tuple[str, bool | None]], width: int) -> list[tuple[st
     return taken
 
 
-def _spell(value: str) -> list[tuple[str, bool | None]]:
+def spell(value: str) -> list[tuple[str, bool | None]]:
+    """How each character of a cell is shown, and whether it is white space that matters."""
     pieces: list[tuple[str, bool | None]] = []
     last = len(value) - 1
     for index, character in enumerate(value):

@@ -8,8 +8,11 @@ from collections.abc import Callable
 import typer
 
 from mangler.cli.demo import demo
+from mangler.cli.format import format_recipes
+from mangler.cli.look import look
 from mangler.cli.manual import manual
 from mangler.cli.run import run
+from mangler.cli.test import test
 
 app = typer.Typer(
     name="mangler",
@@ -45,7 +48,10 @@ def paragraphs(command: Callable[..., object]) -> str:
 
 
 app.command("demo", help=paragraphs(demo))(demo)
+app.command("look", help=paragraphs(look))(look)
+app.command("test", help=paragraphs(test))(test)
 app.command("run", help=paragraphs(run))(run)
+app.command("format", help=paragraphs(format_recipes))(format_recipes)
 app.command("manual", help=paragraphs(manual))(manual)
 
 

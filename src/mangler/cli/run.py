@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mangler.cli.answering import answering, show_line, show_refusal
+from mangler.cli.answering import answering, show_json, show_line, show_refusal
 from mangler.cli.completion import complete_extracts, complete_recipes
 
 if TYPE_CHECKING:
@@ -118,14 +118,14 @@ def _run_one(
     recipe: Recipe, place: Place, rehearse: bool, into_stdout: bool, rows: int | None, quiet: bool, json: bool
 ) -> tuple[dict[str, Any], int]:
     """Runs one extract; its account for `--json`, and its exit code. A refusal is shown, not raised."""
-    from mangler.cli.progress import ProgressBar
+    from mangler.cli.progress import ProgressBar, size_of
     from mangler.engine.destination import DelimitedOutput
     from mangler.engine.recipe import RunOptions
     from mangler.engine.summary import refusal_to_json
     from mangler.language.mistake import Refusal
 
     silent = quiet or json
-    bar = ProgressBar(place.extract, _size(place.extract), wanted=not silent)
+    bar = ProgressBar(place.extract, size_of(place.extract), wanted=not silent)
     options = RunOptions(rows=rows, preview=PREVIEW_ROWS if rehearse and not silent else 0, progress=bar)
     try:
         result = recipe.clean(
@@ -166,32 +166,21 @@ def _show(result: Result, rehearse: bool) -> None:
     if rehearse and result.preview:
         from mangler.cli.table_view import show_table
 
-        names = result.summary.columns
-        columns: list[list[str | None]] = [[] for _ in names]
+        cells: list[list[Any]] = [[] for _ in result.columns]
         numbers: list[int] = []
         for batch in result.preview:
-            for cells, column in zip(columns, batch.columns, strict=True):
-                cells += column.slice(0, PREVIEW_ROWS).to_pylist()
+            for column, array in zip(cells, batch.columns, strict=True):
+                column += array.slice(0, PREVIEW_ROWS).to_pylist()
             numbers += batch.rows[:PREVIEW_ROWS].tolist()
-        show_table(
-            answer_console(), names, [cells[:PREVIEW_ROWS] for cells in columns], numbers[:PREVIEW_ROWS]
-        )
+        first = [column[:PREVIEW_ROWS] for column in cells]
+        show_table(answer_console(), result.columns, first, numbers[:PREVIEW_ROWS])
     show_summary(error_console(), result.summary)
 
 
-def _size(extract: str) -> int | None:
-    try:
-        return Path(extract).stat().st_size if extract != "-" else None
-    except OSError:
-        return None
-
-
 def _print_json(recipe: str, accounts: list[dict[str, Any]], refusal: Any) -> None:
-    import json
-
     from mangler.engine.summary import mistakes_to_json
 
     answer: dict[str, Any] = {"recipe": recipe, "extracts": accounts}
     if refusal is not None:
         answer["mistakes"] = mistakes_to_json(refusal)
-    typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+    show_json(answer)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import cast
 
@@ -40,10 +40,30 @@ def plan(recipe: ParsedRecipe, schema: Schema, hint: Callable[[], str] = str) ->
     All that does not fit is raised together, a column that is missing once. Where columns are missing and
     `hint` says that another delimiter would bring more of them, that is the mistake to tell.
     """
+    bound = bind_steps(recipe.statements, schema)
+    if bound.mistakes:
+        wrong_anyway = all(code is ExitCode.WRONG_FOR_ANY_EXTRACT for code in bound.codes)
+        code = ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO
+        raise Refusal(_once_each(recipe, bound.mistakes, hint()), code)
+    return Plan(bound.steps, bound.schema)
+
+
+@dataclass(frozen=True)
+class Bound:
+    """Steps that fit, and what was told of those that do not."""
+
+    steps: tuple[PlannedStep, ...]
+    schema: Schema
+    mistakes: list[Mistake]
+    codes: list[ExitCode]
+
+
+def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
+    """Binds steps one after the other, each to the columns that those before it leave."""
     steps: list[PlannedStep] = []
     mistakes: list[Mistake] = []
     codes: list[ExitCode] = []
-    for statement in recipe.statements:
+    for statement in statements:
         if statement.verb in FRAME:
             continue
         try:
@@ -57,11 +77,7 @@ def plan(recipe: ParsedRecipe, schema: Schema, hint: Callable[[], str] = str) ->
         )
         steps.append(PlannedStep(statement, cast(StreamingStep | CarryingStep, step)))
         schema = step.schema
-    if mistakes:
-        wrong_anyway = all(code is ExitCode.WRONG_FOR_ANY_EXTRACT for code in codes)
-        code = ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO
-        raise Refusal(_once_each(recipe, mistakes, hint()), code)
-    return Plan(tuple(steps), schema)
+    return Bound(tuple(steps), schema, mistakes, codes)
 
 
 def _once_each(recipe: ParsedRecipe, mistakes: list[Mistake], hint: str) -> list[Mistake]:

@@ -23,7 +23,7 @@ from mangler.steps import VERBS
 from mangler.steps import read as read_verb
 from mangler.steps import write as write_verb
 from mangler.table.batch import Batch
-from mangler.table.schema import Schema
+from mangler.table.schema import Column, Schema
 
 Progress = Callable[[int, int], None]
 """Called with rows and bytes read so far."""
@@ -49,6 +49,8 @@ class Result:
     summary: Summary
     rows_aside: list[AsideRow]
     preview: list[Batch]
+    columns: tuple[Column, ...]
+    """The columns that came out."""
     table: Any = None
 
 
@@ -90,7 +92,7 @@ class Recipe:
             return self.clean(str(extract), DelimitedOutput(Path(to)), _path(aside), options)
         memory = InMemory()
         result = self.clean(str(extract), memory, _path(aside), options)
-        return Result(result.summary, result.rows_aside, result.preview, memory.table)
+        return Result(result.summary, result.rows_aside, result.preview, result.columns, memory.table)
 
     def clean(
         self,
@@ -130,7 +132,7 @@ class Recipe:
             destination.discard()
             aside_file.discard()
             opened.close()
-        return Result(summary, run.rows_aside, run.preview)
+        return Result(summary, run.rows_aside, run.preview, planned.schema.columns)
 
 
 class _Run:

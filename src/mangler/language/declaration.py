@@ -38,6 +38,10 @@ class Verbs(Protocol):
 
     def declaration(self, name: str) -> Declaration: ...
 
+    def is_step(self, name: str) -> bool:
+        """Whether the verb does something to a table."""
+        ...
+
     def check(self, statement: Statement) -> list[Mistake]:
         """Mistakes in a statement that can be told without any extract."""
         ...

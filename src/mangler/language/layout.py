@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from mangler.language.cursor import Token
-from mangler.language.recipe import Comments, ParsedRecipe
+from mangler.language.items import Comments
+from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement, Stretch
+from mangler.language.tables import BECOMES, SmallTable, line_up
 
 WIDEST_LINE = 100
 INDENT = "  "
@@ -30,9 +32,23 @@ def format_statement(statement: Statement) -> str:
     stretches = sorted(statement.stretches, key=lambda stretch: stretch.rank)
     pieces = [text for stretch in stretches if (text := join_tokens(stretch.tokens))]
     line = " ".join(pieces)
+    given = statement.get("given", SmallTable)
+    if given is not None:
+        return "\n".join([_with_comments(line, stretches), *_body(statement, given)])
     if len(line) <= WIDEST_LINE and not any(stretch.comments for stretch in stretches):
         return line
     return "\n".join(_one_line_a_clause(stretches))
+
+
+def _with_comments(line: str, stretches: Sequence[Stretch]) -> str:
+    """The one line that a head takes, with what comment stands at its end."""
+    return "  ".join([line, *(comment.text for stretch in stretches for comment in stretch.comments)])
+
+
+def _body(statement: Statement, given: SmallTable) -> list[str]:
+    expected = statement.get("becomes", SmallTable)
+    assert expected is not None
+    return [INDENT + line for line in (*line_up(given.spelled), BECOMES, *line_up(expected.spelled))]
 
 
 def join_tokens(tokens: Sequence[Token]) -> str:

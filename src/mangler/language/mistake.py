@@ -98,8 +98,8 @@ def quote_line(place: Place) -> tuple[str, str]:
         length = min(length, max(1, len(text) - start))
         if cut:
             text, start = "…" + text, start + 1
-    padding = sum(_screen_width(c) for c in text[:start])
-    width = sum(_screen_width(c) for c in text[start : start + length])
+    padding = sum(screen_width(c) for c in text[:start])
+    width = sum(screen_width(c) for c in text[start : start + length])
     return text, " " * padding + "^" * max(1, width)
 
 
@@ -121,7 +121,8 @@ def enumerate_names(names: Sequence[str], most: int = 5) -> str:
     return f"{', '.join(names[:most])} and {len(names) - most} more"
 
 
-def _screen_width(character: str) -> int:
+def screen_width(character: str) -> int:
+    """How many columns of a terminal a character takes."""
     if unicodedata.combining(character):
         return 0
     return 2 if unicodedata.east_asian_width(character) in "WF" else 1

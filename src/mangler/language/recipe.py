@@ -2,39 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TypeAlias
 
 from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
-from mangler.language.habits import unknown_verb
+from mangler.language.items import Chunk, Comments, Item, Step, cut
 from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble, reason
+from mangler.language.proofs import misplaced
 from mangler.language.source import Place, Source
 from mangler.language.statement import Statement
-from mangler.language.usage import parse_usage
-from mangler.language.walk import walk
+from mangler.language.statement_reader import read_statement
 
 LANGUAGE_VERSION = 1
 ONCE = ("mangler", "read", "write")
-
-
-@dataclass(frozen=True)
-class Comments:
-    """Comment lines that start in the first column, switched-off statements among them."""
-
-    lines: tuple[str, ...]
-    blank_before: bool
-
-
-@dataclass(frozen=True)
-class Step:
-    statement: Statement
-    blank_before: bool
-
-
-Item: TypeAlias = Comments | Step
 
 
 @dataclass(frozen=True)
@@ -49,22 +30,31 @@ class ParsedRecipe:
         return tuple(item.statement for item in self.items if isinstance(item, Step))
 
     def only(self, verb: str) -> Statement | None:
-        """The statement of a verb that stands at most once."""
+        """The statement of a verb that stands at most once; the first of a verb that may stand more often."""
         return next((statement for statement in self.statements if statement.verb == verb), None)
 
 
 def load_source(path: Path) -> Source:
     """The text of a recipe file, which is UTF-8."""
+    return Source(str(path), decode(str(path), read_bytes(path)))
+
+
+def read_bytes(path: Path) -> bytes:
+    """What stands in a recipe file."""
     try:
-        content = path.read_bytes()
+        return path.read_bytes()
     except OSError as error:
         raise file_trouble(f"the recipe {path} cannot be read: {reason(error)}") from None
+
+
+def decode(name: str, content: bytes) -> str:
+    """The text of a recipe, which is UTF-8."""
     try:
-        return Source(str(path), content.decode("utf-8"))
+        return content.decode("utf-8")
     except UnicodeDecodeError as error:
         line = content.count(b"\n", 0, error.start) + 1
         raise file_trouble(
-            f"the recipe {path} is not UTF-8: line {line} holds the byte {content[error.start]:#04x}",
+            f"the recipe {name} is not UTF-8: line {line} holds the byte {content[error.start]:#04x}",
             "Save it as UTF-8.",
         ) from None
 
@@ -76,7 +66,7 @@ def parse_recipe(source: Source, verbs: Verbs) -> ParsedRecipe:
     for chunk in cut(source):
         if chunk.kind == "comment":
             lines = tuple(line.rstrip() for line in chunk.text(source).split("\n"))
-            items.append(Comments(lines, chunk.blank_before))
+            items.append(Comments(lines, chunk.blank_before, source.locate(chunk.start)[0]))
         elif chunk.kind == "stray":
             mistakes.append(_stray(source, chunk))
         else:
@@ -88,67 +78,14 @@ def parse_recipe(source: Source, verbs: Verbs) -> ParsedRecipe:
                 mistakes += refusal.mistakes
                 items.append(Comments((), False))  # keeps the place of a statement that failed
     recipe = ParsedRecipe(source, tuple(items))
-    mistakes += _frame_mistakes(recipe, failed=bool(mistakes))
+    failed = bool(mistakes)
+    mistakes += _frame_mistakes(recipe, failed)
+    if not failed:
+        mistakes += misplaced(recipe.items, verbs)
     if mistakes:
         mistakes.sort(key=lambda mistake: mistake.place.start if mistake.place else 0)
         raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
     return recipe
-
-
-def read_statement(cursor: Cursor, verbs: Verbs) -> Statement:
-    """Reads the one statement that the cursor holds."""
-    names = verbs.names()
-    for name in sorted(names, key=lambda name: -len(name)):
-        mark = cursor.mark()
-        come = cursor.take_word(*name.split())
-        cursor.rewind(mark)
-        if come:
-            return walk(cursor, name, parse_usage(name, verbs.declaration(name).usage))
-    message, advice = unknown_verb(cursor, names, lambda name: verbs.declaration(name).usage)
-    raise cursor.mistake(message, advice)
-
-
-# Cutting
-
-
-@dataclass(frozen=True)
-class Chunk:
-    """A statement, a run of comment lines, or indented lines that belong to nothing."""
-
-    kind: str
-    start: int
-    end: int
-    blank_before: bool
-
-    def text(self, source: Source) -> str:
-        return source.text[self.start : self.end]
-
-
-def cut(source: Source) -> Iterator[Chunk]:
-    """A statement starts in the first column; indented lines continue it; blank lines do not end it."""
-    kind, start, end, blank_before, blank = "", 0, 0, False, False
-    offset = 0
-    for line in source.text.split("\n"):
-        stripped = line.strip()
-        line_kind = ""
-        if line.startswith("#"):
-            line_kind = "comment"
-        elif stripped and not line[0].isspace():
-            line_kind = "statement"
-        elif stripped and kind != "statement":
-            line_kind = "comment" if stripped.startswith("#") else "stray"
-        if line_kind:
-            if line_kind != kind or line_kind == "statement" or blank:
-                if kind:
-                    yield Chunk(kind, start, end, blank_before)
-                kind, start, blank_before = line_kind, offset, blank
-            end = offset + len(line)
-        elif stripped:
-            end = offset + len(line)
-        blank = not stripped
-        offset += len(line) + 1
-    if kind:
-        yield Chunk(kind, start, end, blank_before)
 
 
 def _stray(source: Source, chunk: Chunk) -> Mistake:

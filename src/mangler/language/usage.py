@@ -5,6 +5,8 @@
 Capitals are kinds of value, small words stand for themselves, `[…]` may be left out, `(a|b)` is a choice,
 `{…}, …` is a list of the same form with commas between. Required parts stand in their order. What is in
 brackets may come in any order, each once; brackets in the midst of the required parts keep their place.
+
+A verb whose usage goes on in further lines has a body: small tables, indented, under a head of one line.
 """
 
 from __future__ import annotations
@@ -59,6 +61,8 @@ class Usage:
     verb: tuple[str, ...]
     fixed: tuple[Part, ...]
     clauses: tuple[Options, ...]
+    has_body: bool = False
+    """Whether tables stand under the statement's first line."""
 
     def clause_words(self) -> list[str]:
         """The words that clauses start with, in the order of the usage line."""
@@ -105,7 +109,8 @@ def parse_usage(verb: str, text: str) -> Usage:
     """Reads the usage line of a verb. A line that is itself wrong is a programmer's error."""
     if not text.startswith(verb):
         raise ValueError(f"the usage line of {verb} starts with something else: {text}")
-    pieces = _pieces(text.removeprefix(verb))
+    head, _, body = text.partition("\n")
+    pieces = _pieces(head.removeprefix(verb))
     parts = list(_sequence(pieces, ()).parts)
     if pieces:
         raise ValueError(f"usage line cannot be read from {pieces[0]!r}: {text}")
@@ -113,7 +118,7 @@ def parse_usage(verb: str, text: str) -> Usage:
     while parts and isinstance(last := parts[-1], Options) and not last.required:
         clauses.insert(0, last)
         parts.pop()
-    return Usage(text, tuple(verb.split()), tuple(parts), tuple(clauses))
+    return Usage(text, tuple(verb.split()), tuple(parts), tuple(clauses), bool(body))
 
 
 def _pieces(text: str) -> list[str]:

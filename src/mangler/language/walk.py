@@ -256,6 +256,7 @@ KIND_WORDS = {
     "VALUE": "a value",
     "CONDITION": "a condition",
     "EXPR": "an expression",
+    "TABLE": "a small table, a line with the columns' names and a line a row",
 }
 
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
 from mangler.language.source import Source
-from mangler.language.tables import read_small_table, spell_small_table
+from mangler.language.tables import line_up, read_small_table
 from mangler.language.usage import Usage, parse_usage
 from mangler.language.walk import KIND_WORDS
 from mangler.manual.topics import TOPICS, Topic
@@ -122,7 +122,7 @@ def _lower(page: str) -> str:
 
 def _table(text: str) -> Iterator[str]:
     table = read_small_table(Source("example", text))
-    yield from spell_small_table(table.heads, table.rows)
+    yield from line_up(table.spelled)
 
 
 def _verbs_called(wanted: str) -> list[str]:

@@ -30,11 +30,12 @@ MODULES = {
     "drop columns": "drop_columns",
     "reorder columns": "reorder_columns",
     "write": "write",
+    "test": "test",
 }
 """Verbs in the order of the reference, and the module of each."""
 
-FRAME = ("mangler", "read", "write")
-"""Verbs that are about the file and not about its rows: they are no steps."""
+FRAME = ("mangler", "read", "write", "test")
+"""Verbs that are about files or other statements and not about rows: they are no steps."""
 
 
 class BuiltInVerbs:
@@ -45,6 +46,9 @@ class BuiltInVerbs:
 
     def declaration(self, name: str) -> Declaration:
         return cast(Declaration, _module(name).DECLARATION)
+
+    def is_step(self, name: str) -> bool:
+        return name not in FRAME
 
     def check(self, statement: Statement) -> list[Mistake]:
         from mangler.steps.checks import check_shared

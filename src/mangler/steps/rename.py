@@ -40,7 +40,7 @@ DECLARATION = Declaration(
         ),
         Example(
             "rename * snake",
-            "Kiln No. | FiredAt | Peak °C\n007 | today | 1222",
+            "[Kiln No.] | FiredAt | [Peak °C]\n007 | today | 1222",
             "kiln_no | fired_at | peak_c\n007 | today | 1222",
         ),
     ),

@@ -1,0 +1,110 @@
+"""`mangler look`: rows of a table, as they are."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from mangler.cli.answering import answering, show_json
+from mangler.cli.completion import complete_extracts
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+    from mangler.engine.look import View
+
+
+@answering
+def look(
+    file: Annotated[
+        str,
+        typer.Argument(
+            help="The table's file; - is standard input.",
+            show_default=False,
+            autocompletion=complete_extracts,
+        ),
+    ],
+    rows: Annotated[
+        int | None,
+        typer.Option(metavar="N", min=1, help="How many rows; 20 if nothing is said.", show_default=False),
+    ] = None,
+    start: Annotated[
+        int,
+        typer.Option(
+            "--from",
+            metavar="N",
+            help="The first row to show; a negative number counts from the end, and the whole file is read.",
+        ),
+    ] = 1,
+    columns: Annotated[
+        str | None,
+        typer.Option(
+            "--columns", metavar="COLUMNS", help="Which columns, as a recipe lists them: '* except notes'."
+        ),
+    ] = None,
+    read: Annotated[
+        str | None,
+        typer.Option(metavar="WORDS", help="How to read the file, in the words of read: 'delimiter \";\"'."),
+    ] = None,
+    json: Annotated[
+        bool, typer.Option("--json", help="Give the rows as JSON on standard output, for machines.")
+    ] = False,
+) -> int:
+    """Show rows of a table, with white space that matters made visible.
+
+    · is a space at an end or in a run, → a tab, ↵ a line break, ⍽ a no-break space, ‹2009› any other blank by its
+    code point. (null) is no value, "" an empty text. Only what is shown is read of the file.
+
+    Exit codes: 0 done; 1 the file has no such row or column; 2 the command line is wrong; 3 the file cannot be read.
+    """
+    from mangler.cli.progress import ProgressBar, size_of
+    from mangler.cli.screen import answer_console
+    from mangler.engine.look import look_at
+    from mangler.engine.options import column_list, read_words
+    from mangler.language.mistake import wrong_recipe
+    from mangler.steps.read import settings
+
+    if start == 0:
+        raise wrong_recipe("rows are counted from 1", "From the end: --from -20.")
+    chosen = column_list(columns) if columns is not None else None
+    reading = settings(read_words(read) if read is not None else None)
+    bar = ProgressBar(file, size_of(file), wanted=not json)
+    try:
+        view = look_at(file, reading, start, rows, chosen, bar)
+    finally:
+        bar.close()
+    if json:
+        show_json(view.to_json())
+    else:
+        _show(answer_console(), view)
+    return 0
+
+
+def _show(console: Console, view: View) -> None:
+    from rich.text import Text
+
+    from mangler.cli.table_view import show_table
+
+    found = ", ".join(f"{what} {found}" for what, found in view.found_out.items())
+    console.print(Text.assemble((view.extract, "bold"), (f"  {found}" * bool(found), "dim")), soft_wrap=True)
+    if view.total == 0:
+        console.print(
+            Text(f"It has a header and no rows. Columns: {', '.join(c.name for c in view.columns)}")
+        )
+        return
+    console.print()
+    show_table(console, view.columns, view.cells, view.numbers)
+    for row in view.unfit:
+        told = f"! row {row.row:,} has no place in the table: {row.reason}"
+        console.print(Text(told, style="yellow"), soft_wrap=True)
+    numbers = sorted([*view.numbers, *(row.row for row in view.unfit)])
+    console.print(Text(_which_rows(numbers, view.total), style="dim"), soft_wrap=True)
+
+
+def _which_rows(numbers: list[int], total: int | None) -> str:
+    first, last = numbers[0], numbers[-1]
+    rows = f"row {first:,}" if first == last else f"rows {first:,} to {last:,}"
+    if total is None or last < total:
+        return f"{rows}{f' of {total:,}' if total is not None else ''}; further ones: --from {last + 1}"
+    return f"{rows} of {total:,}"

@@ -1,0 +1,34 @@
+"""Options whose values are written in the recipe language: `--read`, `--columns`."""
+
+from __future__ import annotations
+
+from mangler.language.columns import ColumnSelector, read_columns
+from mangler.language.cursor import Cursor
+from mangler.language.mistake import ExitCode, Refusal
+from mangler.language.source import Source
+from mangler.language.statement import Statement
+from mangler.language.statement_reader import read_statement
+from mangler.steps import VERBS
+
+
+def read_words(text: str) -> Statement:
+    """The read statement that `--read 'delimiter ";"'` stands for; the word read itself may be there."""
+    statement = text if text.split(maxsplit=1)[:1] == ["read"] else f"read {text}"
+    source = Source("--read", statement)
+    read = read_statement(Cursor(source, 0, len(source.text)), VERBS)
+    mistakes = VERBS.check(read)
+    if mistakes:
+        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
+    return read
+
+
+def column_list(text: str) -> ColumnSelector:
+    """The columns that `--columns 'kiln, studio'` means."""
+    cursor = Cursor(Source("--columns", text), 0, len(text))
+    columns = read_columns(cursor)
+    if not cursor.at_end():
+        raise cursor.mistake(
+            f"a comma or the end is expected here, found {cursor.found()}",
+            "Write a list of columns: --columns 'kiln, studio' or --columns '* except notes'.",
+        )
+    return columns

@@ -1,0 +1,136 @@
+"""Runs the tests of a recipe: `test` under a step, proved by what its table becomes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Any
+
+from mangler.engine.small_run import SmallResult, run_small
+from mangler.engine.summary import mistakes_to_json
+from mangler.language.mistake import Mistake, Refusal
+from mangler.language.proofs import Proof, proofs
+from mangler.language.recipe import ParsedRecipe
+from mangler.language.tables import Cell
+from mangler.steps import VERBS
+from mangler.table.select import spell
+
+
+class Outcome(StrEnum):
+    PASSED = "passed"
+    FAILED = "failed"
+    REFUSED = "refused"
+    """The steps do not fit the test's table."""
+    OFF = "off"
+    """The step above is switched off, and the test with it."""
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What became of one test.
+
+    `names` and `rows` are what came out, in the columns that the test shows and that are there.
+    `passes_over` is another number of steps over which the test would pass, 0 if there is none.
+    """
+
+    proof: Proof
+    outcome: Outcome
+    names: tuple[str, ...] = ()
+    rows: tuple[tuple[Cell, ...], ...] = ()
+    lacking: tuple[str, ...] = ()
+    """Columns that the test expects and that did not come out."""
+    passes_over: int = 0
+    refusal: Refusal | None = None
+    remarks: tuple[str, ...] = ()
+    """What the steps of a failing test remark on their work: the likely cause, often."""
+
+    @property
+    def speaks_against(self) -> bool:
+        return self.outcome in (Outcome.FAILED, Outcome.REFUSED)
+
+    def to_json(self) -> dict[str, Any]:
+        """The documented shape of one test in `mangler test --json`."""
+        expected = self.proof.expected
+        return {
+            "line": self.proof.test.line,
+            "title": self.proof.title or None,
+            "steps": self.proof.count,
+            "outcome": str(self.outcome),
+            "expected": {"columns": list(expected.names), "rows": [list(row) for row in expected.rows]},
+            "got": {"columns": list(self.names), "rows": [list(row) for row in self.rows]}
+            if self.outcome in (Outcome.PASSED, Outcome.FAILED)
+            else None,
+            "would_pass_over": self.passes_over or None,
+            "remarks": list(self.remarks),
+            "mistakes": mistakes_to_json(self.refusal) if self.refusal else [],
+        }
+
+
+def prove(recipe: ParsedRecipe) -> list[Verdict]:
+    """The verdict on each test of a recipe, in their order."""
+    return [_judge(proof) for proof in proofs(recipe.items, VERBS)]
+
+
+def _judge(proof: Proof) -> Verdict:
+    if proof.switched_off:
+        return Verdict(proof, Outcome.OFF)
+    try:
+        result = run_small(proof.steps, proof.given)
+    except Refusal as refusal:
+        return Verdict(proof, Outcome.REFUSED, refusal=_in_terms_of_the_test(proof, refusal))
+    names, rows = _shown(proof, result)
+    if _is_proved(proof, result):
+        return Verdict(proof, Outcome.PASSED, names, rows)
+    lacking = tuple(name for name in proof.expected.names if name not in result.names)
+    return Verdict(proof, Outcome.FAILED, names, rows, lacking, _other_count(proof), None, result.remarks)
+
+
+def _shown(proof: Proof, result: SmallResult) -> tuple[tuple[str, ...], tuple[tuple[Cell, ...], ...]]:
+    """What came out, in the columns that the test shows: they are compared in their order as well."""
+    wanted = [i for i, name in enumerate(result.names) if name in proof.expected.names]
+    names = tuple(result.names[i] for i in wanted)
+    return names, tuple(tuple(row[i] for i in wanted) for row in result.rows)
+
+
+def _is_proved(proof: Proof, result: SmallResult) -> bool:
+    names, rows = _shown(proof, result)
+    return names == proof.expected.names and rows == proof.expected.rows
+
+
+def _other_count(proof: Proof) -> int:
+    """The number of steps nearest to the test's own over which it would pass."""
+    for count in sorted(range(1, len(proof.above) + 1), key=lambda count: abs(count - proof.count)):
+        if count != proof.count and _passes(replace(proof, count=count)):
+            return count
+    return 0
+
+
+def _passes(proof: Proof) -> bool:
+    try:
+        return _is_proved(proof, run_small(proof.steps, proof.given))
+    except Refusal:
+        return False
+
+
+def _in_terms_of_the_test(proof: Proof, refusal: Refusal) -> Refusal:
+    """A step names a column that the test's table does not have: that is the test's lack, not an extract's."""
+    return Refusal([_mend(proof, mistake) for mistake in refusal.mistakes], refusal.code)
+
+
+def _mend(proof: Proof, mistake: Mistake) -> Mistake:
+    if not mistake.missing:
+        return mistake
+    name = mistake.missing[0]
+    line = proof.test.line
+    return Mistake(
+        f'the test in line {line} gives no column "{name}" to this step',
+        f"Only the columns shown are given: add {spell(name)} to the table in line {line + 1}.",
+        mistake.place,
+        mistake.missing,
+    )
+
+
+def counts(verdicts: Sequence[Verdict]) -> dict[str, int]:
+    """How many tests came out how, in the order of Outcome."""
+    return {str(outcome): sum(verdict.outcome is outcome for verdict in verdicts) for outcome in Outcome}

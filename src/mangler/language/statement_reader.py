@@ -1,0 +1,44 @@
+"""Reads one statement, by the usage line of its verb."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from mangler.language.cursor import Cursor
+from mangler.language.declaration import Verbs
+from mangler.language.habits import unknown_verb
+from mangler.language.source import Place
+from mangler.language.statement import Statement
+from mangler.language.tables import read_table_pair
+from mangler.language.usage import Usage, parse_usage
+from mangler.language.walk import walk
+
+
+def read_statement(cursor: Cursor, verbs: Verbs) -> Statement:
+    """Reads the one statement that the cursor holds."""
+    names = verbs.names()
+    for name in sorted(names, key=lambda name: -len(name)):
+        mark = cursor.mark()
+        come = cursor.take_word(*name.split())
+        cursor.rewind(mark)
+        if come:
+            usage = parse_usage(name, verbs.declaration(name).usage)
+            return _with_body(cursor, name, usage) if usage.has_body else walk(cursor, name, usage)
+    message, advice = unknown_verb(cursor, names, lambda name: verbs.declaration(name).usage)
+    raise cursor.mistake(message, advice)
+
+
+def _with_body(cursor: Cursor, verb: str, usage: Usage) -> Statement:
+    """A statement with tables under its first line."""
+    source = cursor.source
+    cursor.skip()
+    first_end = source.text.find("\n", cursor.offset, cursor.end)
+    first_end = cursor.end if first_end < 0 else first_end
+    head = walk(Cursor(source, cursor.offset, first_end), verb, usage)
+    given, expected = read_table_pair(source, first_end, cursor.end, head.place)
+    end = len(source.text[: cursor.end].rstrip())
+    return replace(
+        head,
+        values={**head.values, "given": given, "becomes": expected},
+        place=Place(source, head.place.start, end),
+    )

@@ -1,0 +1,104 @@
+from __future__ import annotations
+
+import gzip
+import json
+import os
+import subprocess
+from pathlib import Path
+
+import pytest
+from tests.cli.program import PROGRAM, mangler, told
+
+CONTENT = 'kiln;studio;cone;notes\n007; Clay  Works\u00a0;06;"a\nb"\n012;"";10;\n'
+
+
+@pytest.fixture
+def work(tmp_path: Path) -> Path:
+    (tmp_path / "a.csv").write_text(CONTENT)
+    return tmp_path
+
+
+def test_a_table_with_everything_visible(work: Path) -> None:
+    lines = mangler("look", "a.csv", cwd=work).stdout.decode().split("\n")
+    assert lines[0].startswith("a.csv  delimiter")
+    assert lines[2].split() == ["row", "kiln", "studio", "cone", "notes"]
+    assert lines[3].split() == ["text", "text", "text", "text"]
+    assert lines[4].split() == ["1", "007", "·Clay··Works⍽", "06", "a↵b"]
+    assert lines[5].split() == ["2", "012", '""', "10", "(null)"]
+    assert lines[4].index("06") == lines[5].index("10") and lines[6] == "rows 1 to 2 of 2"
+
+
+def test_numbers_stand_to_the_right(work: Path) -> None:
+    (work / "n.csv").write_text("a,b\n5,x\n100,y\n")
+    lines = mangler("look", "n.csv", cwd=work).stdout.decode().split("\n")
+    assert lines[4].index("5") == lines[5].index("100") + 2
+
+
+def test_columns_that_do_not_fit_are_named(work: Path) -> None:
+    names = [f"column_{n}_of_the_studio" for n in range(9)]
+    (work / "wide.csv").write_text(";".join(names) + "\n" + ";".join("x" * 70 for _ in names) + "\n")
+    text = mangler("look", "wide.csv", cwd=work).stdout.decode()
+    assert "5 more columns do not fit: column_4_of_the_studio, column_5" in text
+    assert "xxxxxxxxxxxx…xxxxxxxxxxx" in text
+
+
+def test_standard_input_and_compressed_files(work: Path) -> None:
+    (work / "a.csv.gz").write_bytes(gzip.compress(CONTENT.encode()))
+    packed = mangler("look", "a.csv.gz", cwd=work).stdout.decode()
+    piped = mangler("look", "-", cwd=work, stdin=CONTENT.encode()).stdout.decode()
+    assert packed.split("\n")[2:] == piped.split("\n")[2:]
+
+
+def test_only_the_front_of_a_stream_is_read(work: Path) -> None:
+    """An endless stream is looked at as quickly as any."""
+    endless = subprocess.Popen(["yes", "007;x"], stdout=subprocess.PIPE)
+    done = subprocess.run(
+        [PROGRAM, "look", "-", "--rows", "2"],
+        stdin=endless.stdout,
+        capture_output=True,
+        timeout=60,
+        cwd=work,
+        env=os.environ,
+        check=False,
+    )
+    endless.kill()
+    assert endless.stdout is not None
+    endless.stdout.close()
+    endless.wait()
+    assert done.returncode == 0 and b"rows 1 to 2" in done.stdout
+
+
+def test_choices(work: Path) -> None:
+    text = mangler("look", "a.csv", "--columns", "cone", "--from", "-1", cwd=work).stdout.decode()
+    assert text.split("\n")[4].split() == ["2", "10"]
+    text = mangler("look", "a.csv", "--read", 'delimiter "," header absent', cwd=work).stdout.decode()
+    assert "column_1" in text
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "message"),
+    [
+        (["a.csv", "--columns", "kilm"], 1, "Nearest: kiln"),
+        (["a.csv", "--from", "0"], 2, "rows are counted from 1"),
+        (["a.csv", "--from", "3"], 1, "has 2 rows, so none is row 3"),
+        (["a.csv", "--read", "delimitr ';'"], 2, "Nearest: delimiter"),
+        (["b.csv"], 3, "b.csv does not exist"),
+        (["a.csv", "--rows", "0"], 2, ""),
+    ],
+)
+def test_what_is_refused(work: Path, words: list[str], code: int, message: str) -> None:
+    done = mangler("look", *words, cwd=work)
+    assert done.returncode == code and message in told(done)
+
+
+def test_a_table_without_rows(work: Path) -> None:
+    (work / "none.csv").write_text("kiln;cone\n")
+    done = mangler("look", "none.csv", cwd=work)
+    assert done.returncode == 0 and "It has a header and no rows. Columns: kiln, cone" in done.stdout.decode()
+
+
+def test_for_machines(work: Path) -> None:
+    answer = json.loads(mangler("look", "a.csv", "--json", cwd=work).stdout)
+    assert answer["columns"][0] == {"name": "kiln", "type": "text"}
+    assert answer["rows"][1] == {"row": 2, "cells": ["012", "", "10", None]}
+    assert answer["rows_in_extract"] == 2 and answer["unfit"] == []
