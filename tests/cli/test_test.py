@@ -32,7 +32,7 @@ def test_expected_and_got_stand_side_by_side(work: Path) -> None:
     text = done.stdout.decode()
     assert "line 3    failed       blanks go" in text
     assert "line 2: trim studio" in text
-    assert re.search(r"expected +got\n +studio +studio\n +Clay Works +≠ +Clay⟦·⟧·Works\n", text)
+    assert re.search(r"expected +got\n +studio +studio\n +Clay Works +≠ +Clay·⟦·⟧Works\n", text)
     assert "1 test: 1 failed" in text
 
 

@@ -118,3 +118,13 @@ def test_misses_by_letter_case_and_white_space() -> None:
         left_by_space(array, [text("Clay Works", "c")], False).tolist() == [False] * 2 + [True] + [False] * 3
     )
     assert not left_by_case(pa.array(["12"]), [text("12", "x")]).any()
+
+
+@pytest.mark.parametrize("which", ["all", "first", "last"])
+def test_what_stands_around_a_match_counts(which: str) -> None:
+    """Arrow holds the matches of a limited replacement against the pattern alone."""
+    array = pa.array(["axx", "0a", "x"])
+    out, _ = replace(array, [Swap(r"\Bx", "<\\0>", True)], False, which)
+    assert out.to_pylist() == [{"all": "a<x><x>", "first": "a<x>x", "last": "ax<x>"}[which], "0a", "x"]
+    out, _ = replace(array, [Swap("^a", "!", True), Swap("[ab]+", "?", True)], False, which)
+    assert out.to_pylist() == ["!xx", "0?", "x"]

@@ -1,4 +1,4 @@
-"""What a shell is offered: files by kind."""
+"""What a shell is offered: files by kind, and verbs."""
 
 from __future__ import annotations
 
@@ -15,6 +15,13 @@ def complete_recipes(incomplete: str) -> list[str]:
 def complete_extracts(incomplete: str) -> list[str]:
     """Files that may be extracts, and folders on the way to them."""
     return [path for path in _paths(incomplete) if not path.endswith(NO_EXTRACTS)]
+
+
+def complete_verbs(incomplete: str) -> list[str]:
+    """The verbs of steps; of a step that has its verb, nothing more."""
+    from mangler.steps import VERBS
+
+    return [name for name in VERBS.names() if VERBS.is_step(name) and name.startswith(incomplete)]
 
 
 def _paths(incomplete: str) -> list[str]:

@@ -13,6 +13,7 @@ from mangler.cli.look import look
 from mangler.cli.manual import manual
 from mangler.cli.run import run
 from mangler.cli.test import test
+from mangler.cli.trial import try_steps
 
 app = typer.Typer(
     name="mangler",
@@ -49,6 +50,7 @@ def paragraphs(command: Callable[..., object]) -> str:
 
 app.command("demo", help=paragraphs(demo))(demo)
 app.command("look", help=paragraphs(look))(look)
+app.command("try", help=paragraphs(try_steps))(try_steps)
 app.command("test", help=paragraphs(test))(test)
 app.command("run", help=paragraphs(run))(run)
 app.command("format", help=paragraphs(format_recipes))(format_recipes)

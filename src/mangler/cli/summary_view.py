@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import textwrap
+from collections.abc import Sequence
 
 from rich.cells import cell_len, set_cell_size
 from rich.console import Console
@@ -41,6 +42,21 @@ def _widths(screen: int, heads: tuple[str, ...], rows: list[tuple[str, ...]]) ->
     room = screen - sum(widths) + widths[1] - 2 * len(heads)
     widths[1] = max(8, min(room, max(cell_len(row[1]) for row in rows)))
     return widths
+
+
+def show_counts(console: Console, lines: Sequence[tuple[str, StepLine]]) -> None:
+    """What one step counted: a line a label, without the step's text, and its remarks."""
+    heads = ("", *HEADS[2:])
+    rows = [(label, *_row(line)[2:]) for label, line in lines]
+    widths = [max(len(head), *(len(row[i]) for row in rows)) for i, head in enumerate(heads)]
+    for number, row in enumerate((heads, *rows)):
+        cells = [
+            cell.ljust(w) if i == 0 else cell.rjust(w)
+            for i, (cell, w) in enumerate(zip(row, widths, strict=True))
+        ]
+        console.print(Text(("  " + "  ".join(cells)).rstrip(), style="" if number else "dim"), soft_wrap=True)
+    for remark in lines[-1][1].remarks:
+        _show_remark(console, remark, 0)
 
 
 def show_balance(console: Console, summary: Summary) -> None:

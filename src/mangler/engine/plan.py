@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import cast
 
@@ -34,13 +34,15 @@ class Plan:
     """The columns that come out."""
 
 
-def plan(recipe: ParsedRecipe, schema: Schema, hint: Callable[[], str] = str) -> Plan:
-    """Binds every step to columns like these.
+def plan(
+    recipe: ParsedRecipe, schema: Schema, hint: Callable[[], str] = str, further: Sequence[Statement] = ()
+) -> Plan:
+    """Binds every step of a recipe, and then further ones, to columns like these.
 
     All that does not fit is raised together, a column that is missing once. Where columns are missing and
     `hint` says that another delimiter would bring more of them, that is the mistake to tell.
     """
-    bound = bind_steps(recipe.statements, schema)
+    bound = bind_steps((*recipe.statements, *further), schema)
     if bound.mistakes:
         wrong_anyway = all(code is ExitCode.WRONG_FOR_ANY_EXTRACT for code in bound.codes)
         code = ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO

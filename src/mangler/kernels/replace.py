@@ -73,7 +73,8 @@ def _replace_text(array: TextArray, swap: Swap, which: str) -> tuple[TextArray, 
 
 
 def _replace_in(array: TextArray, swaps: Sequence[Swap], anycase: bool, which: str) -> TextArray:
-    if len(swaps) == 1 and which != "last":
+    # Of a limited number of matches Arrow holds each against the pattern again, alone: ^ and \B would see no context.
+    if len(swaps) == 1 and (which == "all" or (which == "first" and not swaps[0].is_pattern)):
         return _replace_one(array, swaps[0], anycase, 1 if which == "first" else None)
     return _replace_marked(array, swaps, anycase, which)
 
@@ -135,12 +136,9 @@ def _replace_marked(array: TextArray, swaps: Sequence[Swap], anycase: bool, whic
     count = groups_needed(swaps)
     fields = between.join(f"\\{n}" for n in range(count + 1))
     _bound_growth(array, pattern, (count + 2) * 3, refers=True, copies=count + 1)
-    most = 1 if which == "first" else None
-    marked = pc.replace_substring_regex(
-        array, pattern=pattern, replacement=f"{opening}{fields}{closing}", max_replacements=most
-    )
-    if which == "last":
-        marked = _unmark_all_but_last(marked, opening, between, closing, chosen)
+    marked = pc.replace_substring_regex(array, pattern=pattern, replacement=f"{opening}{fields}{closing}")
+    if which != "all":
+        marked = _unmark_all_but_one(marked, which, opening, between, closing, chosen)
     any_field = f"([^{between}{closing}]*)"
     group = 1
     texts = [swap for swap in order(swaps) if not swap.is_pattern]
@@ -186,15 +184,16 @@ def _shift_groups(template: str) -> str:
     return "".join(out)
 
 
-def _unmark_all_but_last(
-    marked: TextArray, opening: str, between: str, closing: str, chosen: str
+def _unmark_all_but_one(
+    marked: TextArray, which: str, opening: str, between: str, closing: str, chosen: str
 ) -> TextArray:
-    """Matches but the last of each cell become their own text again."""
-    last = pc.replace_substring_regex(
-        marked, pattern=f"(?s)^(.*){opening}([^{opening}]*)$", replacement=f"\\1{chosen}\\2"
+    """Matches but the first or the last of each cell become their own text again."""
+    around = (
+        f"(?s)^(.*){opening}([^{opening}]*)$" if which == "last" else f"(?s)^([^{opening}]*){opening}(.*)$"
     )
+    one = pc.replace_substring_regex(marked, pattern=around, replacement=f"\\1{chosen}\\2")
     others = pc.replace_substring_regex(
-        last,
+        one,
         pattern=f"{opening}([^{between}{closing}]*){between}[^{closing}]*{closing}",
         replacement="\\1",
     )

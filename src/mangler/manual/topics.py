@@ -21,11 +21,16 @@ STATEMENTS = """\
 A recipe is a UTF-8 text file, `*.mangler`. A statement starts in the first column with its verb; indented lines
 continue it, and blank lines do not end it.
 
-`#` starts a comment, outside texts, patterns and square brackets. A `#` in the first column ends the statement
-above; a comment inside a statement is indented. Putting `#` before all of a statement's lines switches it off.
+`#` starts a comment, outside texts, patterns, square brackets and the tables of tests. A `#` in the first column
+ends the statement above; a comment inside a statement is indented. Putting `#` before all of a statement's lines
+switches it off.
 
 Clauses may stand in any order, each once. The words of the language are not reserved: after a comma a word is
 always the next item of the list, never a clause, and a list may end in a comma only where the statement ends.
+
+`mangler format` gives a recipe its one layout: a statement a line, clauses in the reference's order, a statement wider
+than 100 characters broken at its clauses. Comments stay, and blank lines between statements, of several one; blank
+lines inside a statement go.
 
 In a usage line, words in capitals stand for values, `[…]` may be left out, `(a|b)` is a choice, and `{…}, …` is a
 list of the same form with commas between.
@@ -100,7 +105,7 @@ the start of the file and told in the summary.
 
 EXIT_CODES = """\
 - `0` done; a file with a header and no rows too, with a warning
-- `1` the extract does not fit the recipe: nothing of it is delivered
+- `1` the extract does not fit the recipe: nothing of it is delivered; or `test` or `format --check` found something
 - `2` the recipe or the command line is wrong for every extract
 - `3` a file cannot be opened, decoded, parsed or written
 - `130` interrupted

@@ -84,7 +84,7 @@ def check(statement: Statement) -> list[Mistake]:
             )
         elif isinstance(matcher, Pattern):
             mistakes += _check_pattern(matcher, pair["with"], statement.has("whole"))
-    if len(pairs) > 1 or statement.has("last"):
+    if len(pairs) > 1 or statement.has("first") or statement.has("last"):
         needed = kernel.groups_needed(_swaps(pairs))
         if needed > kernel.MOST_GROUPS and not statement.has("whole"):
             mistakes.append(

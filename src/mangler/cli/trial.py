@@ -1,0 +1,110 @@
+"""`mangler try`: steps tried on the first rows of a file, with the cells before and after."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from mangler.cli.answering import answering, show_json, show_line
+from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
+
+
+@answering
+def try_steps(
+    file: Annotated[
+        str,
+        typer.Argument(
+            metavar="FILE",
+            help="The extract; - is standard input.",
+            show_default=False,
+            autocompletion=complete_extracts,
+        ),
+    ],
+    steps: Annotated[
+        list[str],
+        typer.Argument(
+            metavar="STEP...",
+            help="Steps as they stand in a recipe, each in quotes: 'trim * squeeze'.",
+            show_default=False,
+            autocompletion=complete_verbs,
+        ),
+    ],
+    recipe: Annotated[
+        Path | None,
+        typer.Option(
+            metavar="PATH",
+            help="A recipe whose steps are taken first, and to which --save adds.",
+            autocompletion=complete_recipes,
+        ),
+    ] = None,
+    rows: Annotated[
+        int | None,
+        typer.Option(
+            metavar="N",
+            min=1,
+            help="Try on so many rows. If nothing is said, on as many as it takes to see each step change something.",
+            show_default=False,
+        ),
+    ] = None,
+    whole: Annotated[
+        bool, typer.Option("--all", help="Count what the steps do over the whole file as well.")
+    ] = False,
+    read: Annotated[
+        str | None,
+        typer.Option(metavar="WORDS", help="How to read the file, in the words of read: 'delimiter \";\"'."),
+    ] = None,
+    save: Annotated[
+        bool,
+        typer.Option(
+            "--save",
+            help="Then write the steps to the end of the recipe, before a final write; make it if it is not there.",
+        ),
+    ] = False,
+    json: Annotated[
+        bool, typer.Option("--json", help="Give what happened as JSON on standard output, for machines.")
+    ] = False,
+) -> int:
+    """Try steps on a file's first rows, and see the cells before and after.
+
+    Nothing is written, but for the recipe with --save. Of each step only the rows and columns are shown that it
+    touches; ⟨…⟩ is what was removed, ⟦…⟧ what came in.
+
+    Exit codes: 0 done; 1 the file does not fit the steps; 2 a step or the command line is wrong; 3 a file cannot be
+    read or written.
+    """
+    from mangler.cli.progress import ProgressBar, size_of
+    from mangler.cli.screen import answer_console
+    from mangler.cli.trial_view import show_trial
+    from mangler.engine.options import read_words
+    from mangler.engine.recipe import Recipe
+    from mangler.engine.saving import save_steps
+    from mangler.engine.trial import attempt, read_steps, recipe_of
+    from mangler.language.mistake import wrong_recipe
+
+    if save and recipe is None:
+        raise wrong_recipe("--save needs to know where", "Name the recipe: --recipe kiln-log.mangler")
+    is_there = recipe is not None and (recipe.exists() or not save)
+    if is_there and read is not None:
+        raise wrong_recipe(
+            f"--read and {recipe} both say how the file is read",
+            "Leave --read out, and put its words into the recipe's read statement.",
+        )
+    words = read_words(read) if read is not None else None
+    base = Recipe.load(recipe).parsed if recipe is not None and is_there else recipe_of(words)
+    statements = read_steps(steps)
+    bar = ProgressBar(file, size_of(file), wanted=not json)
+    try:
+        trial = attempt(file, base, statements, rows, whole, bar)
+    finally:
+        bar.close()
+    if json:
+        show_json({**trial.to_json(), "saved_to": str(recipe) if save else None})
+    else:
+        show_trial(answer_console(), trial)
+    if save and recipe is not None:
+        save_steps(recipe, statements, words)
+        if not json:
+            show_line(f"{'Added to' if is_there else 'Made'} {recipe}.")
+    return 0

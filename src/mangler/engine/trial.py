@@ -1,0 +1,245 @@
+"""Tries steps on the first rows of an extract, and keeps what each of them touched."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import asdict, dataclass, field
+from time import perf_counter
+from typing import Any, cast
+
+from mangler.engine.differences import Differences
+from mangler.engine.plan import PlannedStep, plan
+from mangler.engine.summary import COUNTS, StepLine
+from mangler.formats.delimited.blocks import BLOCK_SIZE, Block
+from mangler.formats.delimited.extract import Extract, open_extract
+from mangler.formats.delimited.parse import UnfitRow
+from mangler.language.cursor import Cursor
+from mangler.language.items import Step, cut
+from mangler.language.mistake import ExitCode, Mistake, Refusal
+from mangler.language.names import columns_spoken_of
+from mangler.language.recipe import ParsedRecipe, parse_recipe
+from mangler.language.source import Place, Source
+from mangler.language.statement import Statement
+from mangler.language.statement_reader import read_statement
+from mangler.steps import VERBS
+from mangler.steps import read as read_verb
+from mangler.table.batch import Batch
+from mangler.table.contract import CarryingStep
+from mangler.table.schema import Schema
+
+SMALL_BLOCK = 1 << 17
+FURTHEST_ROW = 100_000
+"""So many rows are read in search of something to show, if no number was asked for."""
+NO_STEP = {
+    "read": "How a file is read is said with --read, or in the recipe.",
+    "mangler": "Every recipe has it; mangler try --save puts it in front of a new one.",
+    "write": "Nothing is written here. It stands in a recipe.",
+    "test": "Tests stand in a recipe, under their steps; mangler test runs them.",
+}
+
+
+@dataclass
+class StepTrial:
+    """One step that was tried: what it touched, and its line of the summary."""
+
+    planned: PlannedStep
+    before: Schema
+    after: Schema
+    differences: Differences = field(default_factory=Differences)
+    tried: StepLine = field(default_factory=lambda: StepLine(0, ""))
+    """Over the rows tried."""
+    whole: StepLine | None = None
+    """Over the whole file, where that was asked for."""
+
+    def to_json(self) -> dict[str, Any]:
+        found = self.differences
+        return {
+            "step": self.planned.text,
+            "columns_come": list(found.come),
+            "columns_gone": list(found.gone),
+            "columns_renamed": [list(pair) for pair in found.renamed],
+            "cells": [asdict(change) for change in found.cells.values()],
+            "rows": [asdict(row) for row in found.rows],
+            "tried": _line_to_json(self.tried),
+            "whole_file": _line_to_json(self.whole) if self.whole else None,
+        }
+
+
+@dataclass
+class Trial:
+    extract: str
+    steps: list[StepTrial]
+    rows_tried: int = 0
+    rows_in_extract: int | None = None
+    """Known where the file was read to its end."""
+    unfit: list[UnfitRow] = field(default_factory=list)
+    """Rows among those tried that have no place in the table."""
+
+    def to_json(self) -> dict[str, Any]:
+        """The documented shape of `mangler try --json`."""
+        return {
+            "extract": self.extract,
+            "rows_tried": self.rows_tried,
+            "rows_in_extract": self.rows_in_extract,
+            "unfit": [asdict(row) for row in self.unfit],
+            "steps": [step.to_json() for step in self.steps],
+        }
+
+
+def read_steps(texts: Sequence[str]) -> list[Statement]:
+    """The statements of steps given on the command line; the mistakes of all are raised together."""
+    statements: list[Statement] = []
+    mistakes: list[Mistake] = []
+    for number, text in enumerate(texts, 1):
+        source = Source("STEP" if len(texts) == 1 else f"STEP {number}", text.strip())
+        chunks = [chunk for chunk in cut(source) if chunk.kind == "statement"]
+        if not chunks:
+            mistakes.append(Mistake(f"{source.name} holds no statement", "Write one: 'trim * squeeze'."))
+        for chunk in chunks:
+            try:
+                statement = read_statement(Cursor(source, chunk.start, chunk.end), VERBS)
+            except Refusal as refusal:
+                mistakes += refusal.mistakes
+                continue
+            mistakes += VERBS.check(statement)
+            if not VERBS.is_step(statement.verb):
+                start = statement.place.start
+                mistakes.append(
+                    Mistake(
+                        f"{statement.verb} is no step that could be tried",
+                        NO_STEP[statement.verb],
+                        Place(source, start, start + len(statement.verb)),
+                    )
+                )
+            statements.append(statement)
+    if mistakes:
+        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
+    return statements
+
+
+def recipe_of(read: Statement | None) -> ParsedRecipe:
+    """A recipe without steps, which reads as is said."""
+    bare = parse_recipe(Source("recipe", "mangler 1"), VERBS)
+    return ParsedRecipe(bare.source, (*bare.items, *([Step(read, False)] if read else [])))
+
+
+def attempt(
+    path: str,
+    recipe: ParsedRecipe,
+    steps: Sequence[Statement],
+    rows: int | None = None,
+    whole: bool = False,
+    progress: Callable[[int, int], None] | None = None,
+) -> Trial:
+    """Runs the recipe's steps, and then these, on the first rows of an extract.
+
+    `rows` is how many; without it as many as it takes to see each step change something, at least a block, up to
+    FURTHEST_ROW. With `whole` the steps are counted over the rest of the file as well.
+    """
+    settings = read_verb.settings(recipe.only("read"))
+    extract = open_extract(path, settings, SMALL_BLOCK if not whole else BLOCK_SIZE, None if whole else rows)
+    try:
+        planned = plan(recipe, Schema.of_text(extract.names), extract.hint, steps)
+        return _Attempt(extract, planned.steps, len(steps), rows, whole, progress).run()
+    finally:
+        extract.close()
+
+
+class _Attempt:
+    def __init__(
+        self,
+        extract: Extract,
+        steps: Sequence[PlannedStep],
+        tried: int,
+        rows: int | None,
+        whole: bool,
+        progress: Callable[[int, int], None] | None,
+    ) -> None:
+        self.extract, self.steps, self.rows, self.whole, self.progress = extract, steps, rows, whole, progress
+        self.first = len(steps) - tried
+        self.carried: dict[int, Any] = {}
+        schemas = [Schema.of_text(extract.names), *(step.step.schema for step in steps)]
+        self.trial = Trial(
+            extract.name,
+            [
+                StepTrial(step, schemas[index], schemas[index + 1], tried=StepLine(0, step.text))
+                for index, step in enumerate(steps)
+                if index >= self.first
+            ],
+        )
+        if whole:
+            for step in self.trial.steps:
+                step.whole = StepLine(0, step.planned.text)
+
+    def run(self) -> Trial:
+        trial = self.trial
+        seen, searching = 0, True
+        for block in self.extract.blocks():
+            parsed = self.extract.parser.parse(block)
+            batch = parsed.batch
+            if searching and self.rows is not None and block.first_row + block.count - 1 > self.rows:
+                first = int((batch.rows <= self.rows).sum())
+                self._take(_part(batch, 0, first), sample=True)
+                batch = _part(batch, first, len(batch) - first)
+                trial.unfit += [row for row in parsed.unfit if row.row <= self.rows]
+                trial.rows_tried, searching = self.rows, False
+            if searching:
+                trial.unfit += parsed.unfit
+                trial.rows_tried = block.first_row + block.count - 1
+            if searching or self.whole:
+                self._take(batch, searching)
+            seen = block.first_row + block.count - 1
+            if self.progress:
+                self.progress(seen, block.bytes_read)
+            searching = searching and self._goes_on(block)
+            if not searching and not self.whole:
+                break
+        else:
+            trial.rows_in_extract = seen
+        for step in trial.steps:
+            step.tried.remarks = step.planned.step.remarks(step.tried.tally)
+            if step.whole:
+                step.whole.remarks = step.planned.step.remarks(step.whole.tally)
+        return trial
+
+    def _goes_on(self, block: Block) -> bool:
+        """Whether more rows are to be shown from."""
+        if block.last:
+            return True
+        seen = block.first_row + block.count - 1
+        if self.rows is not None:
+            return seen < self.rows
+        return seen < FURTHEST_ROW and not all(step.differences.any for step in self.trial.steps)
+
+    def _take(self, batch: Batch, sample: bool) -> None:
+        for index, planned in enumerate(self.steps):
+            started = perf_counter()
+            after, tally = self._process(index, planned, batch)
+            seconds = perf_counter() - started
+            if index >= self.first:
+                step = self.trial.steps[index - self.first]
+                for line in ([step.tried] if sample else []) + ([step.whole] if step.whole else []):
+                    line.tally.add(tally)
+                    line.seconds += seconds
+                if sample:
+                    named = columns_spoken_of(planned.statement)
+                    step.differences.note(batch, after, (step.before, step.after), named)
+            batch = after
+
+    def _process(self, index: int, planned: PlannedStep, batch: Batch) -> tuple[Batch, Any]:
+        if not hasattr(planned.step, "carry_on"):
+            return planned.step.process(batch)
+        step = cast(CarryingStep, planned.step)
+        if index not in self.carried:
+            self.carried[index] = step.start()
+        return step.carry_on(batch, self.carried[index])
+
+
+def _part(batch: Batch, start: int, count: int) -> Batch:
+    columns = tuple(column.slice(start, count) for column in batch.columns)
+    return Batch(columns, batch.rows[start : start + count], batch.origin)
+
+
+def _line_to_json(line: StepLine) -> dict[str, Any]:
+    counts = {key: value for key, value in asdict(line.tally).items() if key in COUNTS}
+    return {**counts, "seconds": round(line.seconds, 6), "remarks": line.remarks}

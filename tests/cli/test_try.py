@@ -1,0 +1,94 @@
+from __future__ import annotations
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from tests.cli.program import mangler, told
+
+CONTENT = "kiln;studio;result\n007; Clay  Works ;good\n012;Quayside;Good\n031;;n/a\n"
+
+
+@pytest.fixture
+def work(tmp_path: Path) -> Path:
+    (tmp_path / "a.csv").write_text(CONTENT)
+    return tmp_path
+
+
+def shown(work: Path, *words: str) -> str:
+    done = mangler("try", "a.csv", *words, cwd=work)
+    assert done.returncode == 0, told(done)
+    return done.stdout.decode()
+
+
+def test_cells_before_and_after(work: Path) -> None:
+    text = shown(work, "trim * squeeze")
+    assert text.startswith("trim * squeeze\n\n  row  column  before")
+    assert re.search(r"\n +1  studio  ⟨·⟩Clay⟨·⟩·Works⟨·⟩  Clay Works +1\n", text)
+    assert "⟨removed⟩ ⟦came in⟧" in text and re.search(r"rows tried +3 +3 +1 ", text)
+    assert "Tried on all 3 rows of a.csv." in text and "kiln" not in text and "result" not in text
+
+
+def test_a_step_that_changes_nothing_says_why(work: Path) -> None:
+    text = shown(work, 'replace "GOOD" with "fine" in result')
+    assert "changed nothing: no cell holds one of these" in text
+    assert '2 cells left that would match in another letter case, such as "good", "Good"; anycase' in text
+
+
+def test_columns_and_several_steps(work: Path) -> None:
+    text = shown(work, "rename kiln to oven", "drop columns result", "reorder columns studio, *")
+    assert "1 of 3  rename kiln to oven\n\n  column renamed: ⟨kiln⟩ ⟦oven⟧" in text
+    assert "column gone: ⟨result⟩" in text and "order of columns: studio, oven" in text
+
+
+def test_nulls(work: Path) -> None:
+    assert re.search(r"3  studio  ⟨\(null\)⟩  ⟦unknown⟧", shown(work, 'fill studio with "unknown"'))
+    assert re.search(r"3  result  ⟨n/a⟩   ⟦\(null\)⟧", shown(work, 'nullify "N/A" in result anycase'))
+
+
+def test_no_colour_and_a_mistake_under_its_character(work: Path) -> None:
+    assert "\x1b" not in shown(work, "trim studio")
+    done = mangler("try", "a.csv", 'replace "x" with "y" in studoi', cwd=work)
+    assert done.returncode == 1 and done.stdout == b""
+    lines = told(done).split("\n")
+    assert lines[0] == 'STEP, line 1, column 25: the extract has no column "studoi"'
+    assert lines[2].index("^") == lines[1].index("studoi") and lines[2].count("^") == 6
+
+
+def test_saving(work: Path) -> None:
+    done = mangler("try", "a.csv", "trim studio   squeeze", "--recipe", "r.mangler", "--save", cwd=work)
+    assert done.returncode == 0 and told(done) == "Made r.mangler.\n"
+    assert (work / "r.mangler").read_text() == 'mangler 1 "r"\n\ntrim studio squeeze\n'
+    done = mangler("try", "a.csv", "recase studio upper", "--recipe", "r.mangler", "--save", cwd=work)
+    assert told(done) == "Added to r.mangler.\n" and b"\xe2\x9f\xa8Clay Works\xe2\x9f\xa9" in done.stdout
+    assert (work / "r.mangler").read_text().endswith("trim studio squeeze\nrecase studio upper\n")
+    assert mangler("run", "r.mangler", "a.csv", "--to", "b.csv", cwd=work).returncode == 0
+
+
+def test_nothing_is_saved_that_does_not_fit(work: Path) -> None:
+    done = mangler("try", "a.csv", "trim studoi", "--recipe", "r.mangler", "--save", cwd=work)
+    assert done.returncode == 1 and not (work / "r.mangler").exists()
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "message"),
+    [
+        (["trim *", "--save"], 2, "--save needs to know where"),
+        (["trim *", "--recipe", "gone.mangler"], 3, "gone.mangler cannot be read"),
+        (["trim *", "--recipe", "r.mangler", "--read", 'nulls ""'], 2, "both say how the file is read"),
+        (["trimm *"], 2, "Nearest: trim"),
+    ],
+)
+def test_what_is_refused(work: Path, words: list[str], code: int, message: str) -> None:
+    (work / "r.mangler").write_text("mangler 1\ntrim *\n")
+    done = mangler("try", "a.csv", *words, cwd=work)
+    assert done.returncode == code and message in told(done)
+
+
+def test_for_machines_and_the_whole_file(work: Path) -> None:
+    done = mangler("try", "-", "trim *", "--rows", "1", "--all", "--json", cwd=work, stdin=CONTENT.encode())
+    answer = json.loads(done.stdout)
+    assert answer["rows_tried"] == 1 and answer["rows_in_extract"] == 3 and answer["saved_to"] is None
+    (step,) = answer["steps"]
+    assert step["cells"][0]["before"] == " Clay  Works " and step["whole_file"]["rows_in"] == 3
