@@ -1,0 +1,190 @@
+"""Arithmetic: exact on integers and decimals, where a result that has no place is a failure of its row."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.scope import describe, wrong_type
+from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
+from mangler.kernels.convert import DECIMAL, rescue
+from mangler.kernels.patterns import flags_of
+from mangler.language.mistake import wrong_recipe
+from mangler.language.source import Place
+from mangler.table.schema import ValueType
+from mangler.table.types import NUMERIC
+
+DATES = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
+OVERFLOW = "the result has more than 64 bits"
+TOO_LONG = "the result has more than 9 places, or more than 29 digits before the point"
+BY_ZERO = "division by zero"
+LARGEST = 2**63 - 1
+
+
+def bind_arithmetic(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
+    for operand in (left, right):
+        if operand.kind is not None and operand.kind not in NUMERIC:
+            raise _not_numbers(operator, left, right, operand, place)
+    kinds = {operand.kind for operand in (left, right)} - {None}
+    if operator == "/" or ValueType.FLOAT in kinds:
+        kind = ValueType.FLOAT
+    else:
+        kind = ValueType.DECIMAL if ValueType.DECIMAL in kinds else ValueType.INTEGER
+    if operator == "%" and kind is not ValueType.INTEGER:
+        wrong = next(operand for operand in (left, right) if operand.kind is not ValueType.INTEGER)
+        raise wrong_type("%", wrong, "whole numbers")
+    left, right = cast_to(left, kind), cast_to(right, kind)
+    work = WORK[kind][operator]
+
+    def evaluate(frame: Frame) -> Value:
+        one, other = left.evaluate(frame), right.evaluate(frame)
+        out, failures = work(one.array(frame.count), other.array(frame.count))
+        return Value(out, one.failures + other.failures + failures)
+
+    return Bound(kind, evaluate, place)
+
+
+def bind_minus(operand: Bound, place: Place) -> Bound:
+    if operand.kind is not None and operand.kind not in NUMERIC:
+        raise wrong_type("-", operand, "numbers")
+    zero = Bound(ValueType.INTEGER, lambda _: Value(pa.scalar(0, pa.int64())), place, 0)
+    return bind_arithmetic("-", zero, operand, place)
+
+
+def _not_numbers(operator: str, left: Bound, right: Bound, wrong: Bound, place: Place) -> Exception:
+    if operator == "+" and ValueType.TEXT in (left.kind, right.kind):
+        holes = "".join(
+            operand.literal if isinstance(operand.literal, str) else f"{{{operand.place.text}}}"
+            for operand in (left, right)
+        )
+        told = [f"{operand.place.text} is {describe(operand.kind)}" for operand in (left, right)]
+        return wrong_recipe(
+            f"+ adds numbers, and {told[0] if left.kind is ValueType.TEXT else told[1]}",
+            f'Texts are put together with holes: "{holes}". To add, convert first: integer({wrong.place.text}).',
+            place,
+        )
+    if wrong.kind in DATES and operator in "+-":
+        form = (
+            "days_between(from, to)" if left.kind in DATES and right.kind in DATES else "add_days(date, days)"
+        )
+        return wrong_recipe(
+            f"{operator} works on numbers, and {wrong.place.text} is {describe(wrong.kind)}",
+            f"Write {form}.",
+            place,
+        )
+    return wrong_type(operator, wrong, "numbers")
+
+
+Outcome = tuple[Any, tuple[Failure, ...]]
+
+
+def _integers(array: Any) -> Any:
+    return np.asarray(array.fill_null(0) if array.null_count else array)
+
+
+def _valid(one: Any, other: Any) -> Any:
+    """Rows where both are there, or None when all are."""
+    if not one.null_count and not other.null_count:
+        return None
+    return np.asarray(pc.and_(one.is_valid(), other.is_valid()))
+
+
+def _finished(out: Any, valid: Any, failed: Any, reason: str) -> Outcome:
+    if valid is not None:
+        failed = failed & valid
+    bad = failed if valid is None else failed | ~valid
+    return pa.array(out, mask=bad if bad.any() else None), failing(failed, reason)
+
+
+def _add(one: Any, other: Any) -> Outcome:
+    a, b = _integers(one), _integers(other)
+    out = a + b
+    return _finished(out, _valid(one, other), ((a ^ out) & (b ^ out)) < 0, OVERFLOW)
+
+
+def _subtract(one: Any, other: Any) -> Outcome:
+    a, b = _integers(one), _integers(other)
+    out = a - b
+    return _finished(out, _valid(one, other), ((a ^ b) & (a ^ out)) < 0, OVERFLOW)
+
+
+def _multiply(one: Any, other: Any) -> Outcome:
+    a, b = _integers(one), _integers(other)
+    out = a * b
+    failed = np.zeros(len(a), np.bool_)
+    if len(a) and _largest(a) * _largest(b) > LARGEST:  # else none can overflow
+        divisor = np.where(b == 0, 1, b)
+        least = np.iinfo(np.int64).min
+        special = ((a == least) & (b == -1)) | ((b == least) & (a == -1))
+        safe = np.where(divisor == -1, 1, divisor)
+        failed = special | ((b != 0) & (b != -1) & (out // safe != a))
+    return _finished(out, _valid(one, other), failed, OVERFLOW)
+
+
+def _largest(numbers: Any) -> int:
+    return max(abs(int(numbers.min())), abs(int(numbers.max())))
+
+
+def _remainder(one: Any, other: Any) -> Outcome:
+    """What is left of the division that rounds down: its sign is the divisor's."""
+    a, b = _integers(one), _integers(other)
+    zero = b == 0
+    safe = np.where(zero | (b == -1), 1, b)
+    return _finished(np.where(b == -1, 0, np.remainder(a, safe)), _valid(one, other), zero, BY_ZERO)
+
+
+def _divide(one: Any, other: Any) -> Outcome:
+    zero = flags_of(pc.equal(other, 0.0)) & flags_of(one.is_valid())
+    divisor = pc.if_else(pa.array(zero), None, other) if zero.any() else other
+    out, failures = _finite(pc.divide(one, divisor))
+    return out, failing(zero, BY_ZERO) + failures
+
+
+def _finite(out: Any) -> Outcome:
+    """Floats that ran over are failures, no infinities."""
+    failed = flags_of(pc.invert(pc.is_finite(out)))
+    failed &= flags_of(out.is_valid())
+    return (pc.if_else(pa.array(failed), None, out) if failed.any() else out), failing(
+        failed, "the result is too large"
+    )
+
+
+def _of_floats(work: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Outcome]:
+    return lambda one, other: _finite(work(one, other))
+
+
+def _of_decimals(work: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Outcome]:
+    wide = pa.decimal256(38, 9)
+
+    def exact(one: Any, other: Any) -> Any:
+        result = work(
+            pc.cast(one, wide),
+            pc.cast(other, pa.decimal256(37, 9)) if work is pc.multiply else pc.cast(other, wide),
+        )
+        return pc.cast(result, DECIMAL)
+
+    def evaluate(one: Any, other: Any) -> Outcome:
+        done = rescue(exact, [one, other], DECIMAL)
+        return done.array, failing(done.failed, TOO_LONG)
+
+    return evaluate
+
+
+WORK: dict[ValueType, dict[str, Callable[[Any, Any], Outcome]]] = {
+    ValueType.INTEGER: {"+": _add, "-": _subtract, "*": _multiply, "%": _remainder},
+    ValueType.FLOAT: {
+        "+": _of_floats(pc.add),
+        "-": _of_floats(pc.subtract),
+        "*": _of_floats(pc.multiply),
+        "/": _divide,
+    },
+    ValueType.DECIMAL: {
+        "+": _of_decimals(pc.add),
+        "-": _of_decimals(pc.subtract),
+        "*": _of_decimals(pc.multiply),
+    },
+}

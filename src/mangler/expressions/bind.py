@@ -1,0 +1,174 @@
+"""Binds expressions: what every name means, and of which type every value is, before any row is read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any
+
+import pyarrow as pa
+
+from mangler.expressions import operators
+from mangler.expressions.calls import bind_call
+from mangler.expressions.scope import Surroundings, describe, wrong_type
+from mangler.expressions.value import Bound, Frame, Kind, Value, constant
+from mangler.language import expression as tree
+from mangler.language.literals import Number, Template, Text, Truth
+from mangler.language.mistake import Refusal, nearest, wrong_recipe
+from mangler.language.patterns import Pattern
+from mangler.table.schema import ValueType
+from mangler.table.select import missing_column
+
+
+def bind_expression(node: tree.Expression, around: Surroundings) -> Bound:
+    """The expression on these columns. A name or a type that does not fit is raised with its place."""
+    for kind, work in BINDERS.items():
+        if isinstance(node, kind):
+            return work(node, around)
+    raise AssertionError(f"no binding for {type(node).__name__}")
+
+
+def bind_condition(node: tree.Expression, around: Surroundings) -> Bound:
+    """An expression that is true, false or null for each row."""
+    bound = bind_expression(node, around)
+    if bound.kind not in (ValueType.BOOLEAN, None):
+        raise wrong_type("a condition", bound, "a condition")
+    return bound
+
+
+def _text(node: Text, _: Surroundings) -> Bound:
+    return constant(node.value, ValueType.TEXT, node.place)
+
+
+def _number(node: Number, _: Surroundings) -> Bound:
+    if isinstance(node.value, Decimal):
+        return _decimal(node)
+    if not -(2**63) <= node.value < 2**63:
+        raise wrong_recipe(
+            "this whole number has more than 64 bits",
+            "Numbers up to 9_223_372_036_854_775_807 are kept exactly.",
+            node.place,
+        )
+    return constant(node.value, ValueType.INTEGER, node.place)
+
+
+def _decimal(node: Number) -> Bound:
+    try:
+        return constant(node.value, ValueType.DECIMAL, node.place)
+    except pa.ArrowInvalid:
+        raise wrong_recipe(
+            "this number has more than 9 places, or more than 29 digits before the point",
+            "Decimals are kept exactly up to that size.",
+            node.place,
+        ) from None
+
+
+def _truth(node: Truth, _: Surroundings) -> Bound:
+    return constant(node.value, None if node.value is None else ValueType.BOOLEAN, node.place)
+
+
+def _pattern(node: Pattern, _: Surroundings) -> Bound:
+    raise wrong_recipe(
+        "a pattern is no value",
+        "Patterns stand after matches, and where a function looks for something.",
+        node.place,
+    )
+
+
+def _column(node: tree.Column, around: Surroundings) -> Bound:
+    name = node.name
+    if around.arguments is not None:
+        if name in around.arguments:
+            return around.arguments[name]
+        close = nearest(name, around.arguments)
+        raise wrong_recipe(
+            f'"{name}" is no parameter of this function',
+            (f"Nearest: {close[0]}. " if close else "")
+            + "A definition sees only its parameters: pass the column in.",
+            node.place,
+        )
+    if around.has_cell and name == "cell":
+        return Bound(around.cell, lambda frame: Value(frame.cell), node.place)
+    kinds = {column.name: column.type for column in around.schema.columns}
+    if name in around.names.parameters:
+        if name in kinds:
+            raise wrong_recipe(
+                f'"{name}" is a parameter and a column',
+                "Give the parameter another name: which of them is meant cannot be told.",
+                node.place,
+            )
+        literal = around.names.parameters[name]
+        bound = bind_expression(literal, around)
+        return Bound(bound.kind, bound.evaluate, node.place, bound.literal)
+    if name not in kinds:
+        raise _unknown(node, around)
+    return Bound(kinds[name], lambda frame: Value(frame.columns[name]), node.place)
+
+
+def _unknown(node: tree.Column, around: Surroundings) -> Refusal:
+    from mangler.language.literals import Name
+    from mangler.language.mistake import ExitCode
+
+    mistake, always = missing_column(Name(node.name, node.place), around.schema, around.clause_words)
+    return Refusal([mistake], ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
+
+
+def _template(node: Template, around: Surroundings) -> Bound:
+    parts = [
+        part if isinstance(part, str) else (bind_expression(part.expression, around), part.optional)
+        for part in node.parts
+    ]
+    return operators.bind_template(parts, node.place)
+
+
+def _operation(node: tree.Operation, around: Surroundings) -> Bound:
+    if node.operator == "matches":
+        subject, pattern = node.operands
+        assert isinstance(pattern, Pattern)
+        return operators.bind_matches(bind_expression(subject, around), pattern, node.place)
+    operands = [bind_expression(operand, around) for operand in node.operands]
+    return operators.bind_operation(node.operator, operands, node.place)
+
+
+def _choice(node: tree.Choice, around: Surroundings) -> Bound:
+    condition = bind_condition(node.condition, around)
+    one, other = bind_expression(node.one, around), bind_expression(node.other, around)
+    return operators.bind_choice(condition, one, other, node.place)
+
+
+def _membership(node: tree.Membership, around: Surroundings) -> Bound:
+    subject = bind_expression(node.subject, around)
+    return operators.bind_membership(subject, [bind_expression(c, around) for c in node.choices], node.place)
+
+
+def _between(node: tree.Between, around: Surroundings) -> Bound:
+    subject, low, high = (bind_expression(part, around) for part in (node.subject, node.low, node.high))
+    at_least = operators.bind_operation(">=", [subject, low], node.place)
+    at_most = operators.bind_operation("<=", [subject, high], node.place)
+    return operators.bind_operation("and", [at_least, at_most], node.place)
+
+
+def _kindness(node: tree.Kindness, around: Surroundings) -> Bound:
+    return operators.bind_kindness(bind_expression(node.subject, around), node.kind, node.place)
+
+
+def _call(node: tree.Call, around: Surroundings) -> Bound:
+    return bind_call(node, around, bind_expression)
+
+
+BINDERS: dict[type, Callable[[Any, Surroundings], Bound]] = {
+    Text: _text,
+    Template: _template,
+    Number: _number,
+    Truth: _truth,
+    Pattern: _pattern,
+    tree.Column: _column,
+    tree.Call: _call,
+    tree.Operation: _operation,
+    tree.Choice: _choice,
+    tree.Membership: _membership,
+    tree.Between: _between,
+    tree.Kindness: _kindness,
+}
+
+__all__ = ["Frame", "Kind", "bind_condition", "bind_expression", "describe"]

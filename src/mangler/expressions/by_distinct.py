@@ -1,0 +1,39 @@
+"""Work that Arrow does with one parameter for a whole column, where the parameter differs from row to row."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+
+def by_distinct(array: Any, parameters: Sequence[Any], work: Callable[..., Any], kind: Any) -> Any:
+    """`work(cells, *values)` for the rows of each different combination of parameters; null where one is null."""
+    count = len(array)
+    codes = np.zeros(count, np.int64)
+    there = np.ones(count, np.bool_)
+    dictionaries = []
+    for parameter in parameters:
+        encoded = parameter.dictionary_encode()
+        there &= np.asarray(parameter.is_valid())
+        codes = codes * (len(encoded.dictionary) + 1) + np.asarray(encoded.indices.fill_null(0))
+        dictionaries.append(encoded.dictionary)
+    pieces, places = [], []
+    for code in np.unique(codes[there]).tolist():
+        where = np.flatnonzero((codes == code) & there)
+        values: list[Any] = []
+        rest = code
+        for dictionary in reversed(dictionaries):
+            rest, index = divmod(rest, len(dictionary) + 1)
+            values.insert(0, dictionary[index].as_py())
+        pieces.append(work(array.take(pa.array(where)), *values))
+        places.append(where)
+    missing = np.flatnonzero(~there)
+    if len(missing) or not pieces:
+        pieces.append(pa.nulls(len(missing), kind))
+        places.append(missing)
+    order = np.empty(count, np.int64)
+    order[np.concatenate(places)] = np.arange(count)
+    return pa.concat_arrays(pieces).take(pa.array(order))

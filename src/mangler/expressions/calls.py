@@ -1,0 +1,167 @@
+"""Binds calls: of functions that the language has, and of those that a recipe defines."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any, TypeAlias
+
+from mangler.expressions.function import WORDS, Function, Look, Parameter
+from mangler.expressions.registry import FUNCTIONS, function_named
+from mangler.expressions.scope import Surroundings, wrong_type
+from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to
+from mangler.kernels.patterns import matches_empty_text
+from mangler.language.expression import AGGREGATES, Call, Expression
+from mangler.language.mistake import Mistake, Refusal, nearest, wrong_recipe
+from mangler.language.patterns import Pattern
+from mangler.language.scope import Definition
+
+BindArgument: TypeAlias = Callable[[Expression, Surroundings], Bound]
+
+
+def bind_call(node: Call, around: Surroundings, bind: BindArgument) -> Bound:
+    definition = around.names.functions.get(node.function)
+    if definition is not None:
+        return _defined(node, definition, around, bind)
+    function = function_named(node.function)
+    if function is None:
+        raise _unknown(node, around)
+    _check_count(node, function)
+    parameters = _spread(function.parameters, len(node.arguments))
+    arguments: list[Bound | Look | None] = []
+    for parameter, argument in zip(parameters, node.arguments, strict=False):
+        arguments.append(_argument(function, parameter, argument, around, bind))
+    arguments += [None] * (len(parameters) - len(arguments))
+    if function.bind is not None:
+        bound = function.bind([a for a in arguments if isinstance(a, Bound)], node.place)
+        return replace(bound, place=node.place)
+    return _called(node, function, arguments)
+
+
+def _called(node: Call, function: Function, arguments: Sequence[Bound | Look | None]) -> Bound:
+    work = function.work
+    assert work is not None
+
+    def evaluate(frame: Frame) -> Value:
+        values: list[Any] = []
+        failures: tuple[Failure, ...] = ()
+        for argument in arguments:
+            if not isinstance(argument, Bound):
+                values.append(argument)
+                continue
+            value = argument.evaluate(frame)
+            values.append(value.data)
+            failures = (*failures, *value.failures)
+        done = work(values, frame)
+        return Value(done.data, failures + done.failures)
+
+    return Bound(function.gives, evaluate, node.place)
+
+
+def _spread(parameters: Sequence[Parameter], count: int) -> list[Parameter]:
+    """A parameter an argument: a repeated one as often as it takes."""
+    out = list(parameters)
+    while out and out[-1].repeated and len(out) < count:
+        out.append(out[-1])
+    return out
+
+
+def _check_count(node: Call, function: Function) -> None:
+    least = sum(not parameter.optional for parameter in function.parameters)
+    most = None if any(p.repeated for p in function.parameters) else len(function.parameters)
+    given = len(node.arguments)
+    if given < least or (most is not None and given > most):
+        has = "no argument" if given == 0 else "1 argument" if given == 1 else f"{given} arguments"
+        raise wrong_recipe(f"{node.function} has {has} here", f"Usage: {function.signature}.", node.place)
+
+
+def _argument(
+    function: Function, parameter: Parameter, node: Expression, around: Surroundings, bind: BindArgument
+) -> Bound | Look:
+    if isinstance(node, Pattern):
+        if not parameter.pattern:
+            raise wrong_recipe(
+                f"{function.name} takes no pattern as its {parameter.name}",
+                f"Usage: {function.signature}.",
+                node.place,
+            )
+        if matches_empty_text(node.re2):
+            raise wrong_recipe(
+                "this pattern matches the empty text, which is everywhere",
+                "Ask for at least one character.",
+                node.place,
+            )
+        return Look(node.re2)
+    bound = bind(node, around)
+    if bound.kind is None:
+        return cast_to(bound, sorted(parameter.accepts)[-1]) if len(parameter.accepts) < 9 else bound
+    if bound.kind not in parameter.accepts:
+        raise wrong_type(
+            f"{function.name}({parameter.name})", bound, WORDS.get(parameter.accepts, "other values")
+        )
+    return bound
+
+
+def _unknown(node: Call, around: Surroundings) -> Refusal:
+    name = node.function
+    if name in AGGREGATES:
+        return wrong_recipe(
+            f"{name} brings rows together, and this is one row at a time",
+            f"{name}(…) stands in group.",
+            node.place,
+        )
+    own = list(around.names.functions)
+    close = nearest(name, [*FUNCTIONS, *own], 3)
+    advice = f"Nearest: {', '.join(close)}. " if close else ""
+    return wrong_recipe(
+        f'there is no function "{name}"', f"{advice}mangler manual functions lists all.", node.place
+    )
+
+
+def _defined(node: Call, definition: Definition, around: Surroundings, bind: BindArgument) -> Bound:
+    """A recipe's own function: its body with the arguments in the place of its parameters."""
+    if len(node.arguments) != len(definition.parameters):
+        form = f"{node.function}({', '.join(definition.parameters)})"
+        raise wrong_recipe(
+            f"{node.function} takes {len(definition.parameters)} arguments, and here are {len(node.arguments)}",
+            f"Usage: {form}.",
+            node.place,
+        )
+    arguments = {
+        name: _once(bind(argument, around))
+        for name, argument in zip(definition.parameters, node.arguments, strict=True)
+    }
+    inside = Surroundings(around.schema, definition.scope, arguments=arguments)
+    try:
+        bound = bind(definition.body, inside)
+    except Refusal as refusal:
+        raise Refusal(
+            [_in_both_places(mistake, node) for mistake in refusal.mistakes], refusal.code
+        ) from None
+    return replace(bound, place=node.place)
+
+
+def _once(bound: Bound) -> Bound:
+    """An argument is evaluated once, however often the body uses it."""
+    key = id(bound.evaluate)
+
+    def evaluate(frame: Frame) -> Value:
+        if key not in frame.known:
+            frame.known[key] = bound.evaluate(frame)
+        return frame.known[key]
+
+    return Bound(bound.kind, evaluate, bound.place, bound.literal)
+
+
+def _in_both_places(mistake: Mistake, node: Call) -> Mistake:
+    if mistake.place is None or (mistake.place.source is node.place.source and _inside(mistake, node)):
+        return mistake
+    place = node.place
+    told = f"Called in {place.source.name}, line {place.line}: {place.text}"
+    return replace(mistake, advice=f"{mistake.advice}\n{told}".lstrip("\n"))
+
+
+def _inside(mistake: Mistake, node: Call) -> bool:
+    """Whether the mistake is in the call itself, and so need not name it."""
+    place = mistake.place
+    return place is not None and node.place.start <= place.start < node.place.end

@@ -1,0 +1,99 @@
+"""Values as another type: `integer(peak_c)`, `text(made)`, and the tests `is integer` and its like."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.scope import describe
+from mangler.expressions.value import Bound, Frame, Value, failing, widen
+from mangler.kernels.convert import DECIMAL, Converted, rescue, to_decimal
+from mangler.kernels.patterns import flags_of
+from mangler.kernels.spell import spell
+from mangler.language.mistake import wrong_recipe
+from mangler.language.source import Place
+from mangler.table.schema import ValueType
+from mangler.table.types import ARROW, NUMERIC, from_text
+
+ARTICLE = {"integer": "an"}
+
+
+def bind_conversion(kind: ValueType, argument: Bound, place: Place) -> Bound:
+    """The argument as a value of this type. What does not convert is a failure of its row."""
+    source = argument.kind
+    if source is kind:
+        return argument
+    work = _work(source, kind)
+    if work is None:
+        raise wrong_recipe(
+            f"{describe(source)} has no way to {kind}",
+            'A list becomes a text with joined(list, ", ").' if source is ValueType.LIST else "",
+            place,
+        )
+
+    def evaluate(frame: Frame) -> Value:
+        value = argument.evaluate(frame)
+        if isinstance(value.data, pa.Scalar) and not value.data.is_valid:
+            return Value(pa.scalar(None, ARROW[kind]), value.failures)
+        array = value.array(frame.count)
+        done = work(array)
+        failures = value.failures
+        if done.failed.any():
+            failures += failing(done.failed, _reason(array, done, kind))
+        return Value(done.array, failures)
+
+    return Bound(kind, evaluate, place)
+
+
+def _reason(array: Any, done: Converted, kind: ValueType) -> str:
+    first = spell(array.take(pa.array(np.flatnonzero(done.failed)[:1])))[0].as_py()
+    shown = first if len(first) <= 24 else f"{first[:14]}…{first[-8:]}"
+    return f'"{shown}" is no {kind}'
+
+
+def _work(source: ValueType | None, kind: ValueType) -> Callable[[Any], Converted] | None:
+    if source is None:
+        return lambda array: _never_failing(pa.nulls(len(array), ARROW[kind]))
+    if kind is ValueType.LIST or source is ValueType.LIST:
+        return None
+    if kind is ValueType.TEXT:
+        return lambda array: _never_failing(spell(array))
+    if source is ValueType.TEXT:
+        return lambda array: from_text(array, kind)
+    if source in NUMERIC and kind in NUMERIC:
+        return {
+            ValueType.INTEGER: _to_integer,
+            ValueType.FLOAT: lambda array: _never_failing(widen(array, pa.float64())),
+            ValueType.DECIMAL: _to_decimal,
+        }[kind]
+    if source is ValueType.TIMESTAMP and kind in (ValueType.DATE, ValueType.TIME):
+        target = ARROW[kind]
+        floor = pc.floor_temporal if kind is ValueType.DATE else None
+        return lambda array: _never_failing(pc.cast(floor(array, unit="day") if floor else array, target))
+    if source is ValueType.DATE and kind is ValueType.TIMESTAMP:
+        return lambda array: _never_failing(pc.cast(array, pa.timestamp("us")))
+    return None
+
+
+def _never_failing(array: Any) -> Converted:
+    return Converted(array, np.zeros(len(array), np.bool_))
+
+
+def _to_integer(array: Any) -> Converted:
+    """Only numbers without a fraction: nothing is rounded silently."""
+    if pa.types.is_decimal(array.type):
+        return rescue(lambda part: pc.cast(part, pa.int64()), [array], pa.int64())
+    fits = flags_of(pc.and_(pc.equal(pc.floor(array), array), pc.less(pc.abs(array), 2.0**63)))
+    failed = ~fits & flags_of(pc.is_valid(array))
+    return Converted(pc.cast(pc.if_else(pa.array(fits), array, None), pa.int64()), failed)
+
+
+def _to_decimal(array: Any) -> Converted:
+    if pa.types.is_integer(array.type):
+        return _never_failing(widen(array, DECIMAL))
+    text = pc.if_else(pc.less(pc.abs(array), 1e15), pc.cast(array, pa.string()), "too large")
+    return to_decimal(text)

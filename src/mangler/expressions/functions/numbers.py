@@ -1,0 +1,158 @@
+"""Functions on numbers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.function import INTEGER, NUMBER, Function, Parameter
+from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
+from mangler.kernels.convert import rescue
+from mangler.language.mistake import wrong_recipe
+from mangler.language.source import Place
+from mangler.table.schema import ValueType
+
+NUMBER_PARAMETER = Parameter("number", NUMBER)
+TOO_LARGE = "the result has more than 64 bits"
+
+
+def _round(arguments: Sequence[Bound], place: Place) -> Bound:
+    number = arguments[0]
+    places = 0
+    if len(arguments) > 1:
+        if not isinstance(arguments[1].literal, int):
+            raise wrong_recipe(
+                "the places of round are a number written here", "Write round(x, 1).", arguments[1].place
+            )
+        places = max(-18, min(9, arguments[1].literal))
+    if len(arguments) == 1 and number.kind is not ValueType.INTEGER:
+        return _to_whole(number, lambda data: _half_away(data, 0), place)
+
+    def evaluate(frame: Frame) -> Value:
+        value = number.evaluate(frame)
+        array = value.array(frame.count)
+        if pa.types.is_integer(array.type) and places >= 0:
+            return value
+        return _guarded(array, lambda part: _half_away(part, places), value.failures)
+
+    return Bound(number.kind, evaluate, place)
+
+
+def _half_away(data: Any, places: int) -> Any:
+    return pc.round(data, places, round_mode="half_towards_infinity")
+
+
+def _guarded(array: Any, work: Callable[[Any], Any], failures: tuple[Failure, ...]) -> Value:
+    done = rescue(work, [array], array.type)
+    return Value(done.array, failures + failing(done.failed, TOO_LARGE))
+
+
+def _to_whole(number: Bound, work: Callable[[Any], Any], place: Place) -> Bound:
+    """Work that gives whole numbers, as integers."""
+
+    def evaluate(frame: Frame) -> Value:
+        value = number.evaluate(frame)
+        array = value.array(frame.count)
+        if pa.types.is_integer(array.type):
+            return value
+        done = rescue(lambda part: pc.cast(work(part), pa.int64()), [array], pa.int64())
+        return Value(done.array, value.failures + failing(done.failed, TOO_LARGE))
+
+    return Bound(ValueType.INTEGER, evaluate, place)
+
+
+def _floor(arguments: Sequence[Bound], place: Place) -> Bound:
+    return _to_whole(arguments[0], pc.floor, place)
+
+
+def _ceil(arguments: Sequence[Bound], place: Place) -> Bound:
+    return _to_whole(arguments[0], pc.ceil, place)
+
+
+def _abs(arguments: Sequence[Bound], place: Place) -> Bound:
+    number = arguments[0]
+
+    def evaluate(frame: Frame) -> Value:
+        value = number.evaluate(frame)
+        return _guarded(value.array(frame.count), pc.abs_checked, value.failures)
+
+    return Bound(number.kind, evaluate, place)
+
+
+def _extreme(work: Callable[..., Any]) -> Callable[[Sequence[Bound], Place], Bound]:
+    """Of several numbers; null is passed over."""
+
+    def bind(arguments: Sequence[Bound], place: Place) -> Bound:
+        kinds = {argument.kind for argument in arguments}
+        order = (ValueType.FLOAT, ValueType.DECIMAL, ValueType.INTEGER)
+        kind = next((kind for kind in order if kind in kinds), ValueType.INTEGER)
+        numbers = [cast_to(argument, kind) for argument in arguments]
+
+        def evaluate(frame: Frame) -> Value:
+            values = [number.evaluate(frame) for number in numbers]
+            failures = tuple(failure for value in values for failure in value.failures)
+            return Value(work(*(value.array(frame.count) for value in values)), failures)
+
+        return Bound(kind, evaluate, place)
+
+    return bind
+
+
+FUNCTIONS = (
+    Function(
+        "round",
+        (NUMBER_PARAMETER, Parameter("places", INTEGER, optional=True)),
+        ValueType.INTEGER,
+        "The number rounded, halves away from zero: to a whole number, or to so many places.",
+        (
+            ("round(2.5)", "3"),
+            ("round(-2.5)", "-3"),
+            ("round(1221.55, 1)", "1221.6"),
+            ("round(1221, -2)", "1200"),
+        ),
+        bind=_round,
+    ),
+    Function(
+        "floor",
+        (NUMBER_PARAMETER,),
+        ValueType.INTEGER,
+        "The largest whole number that is not above the number.",
+        (("floor(-2.5)", "-3"),),
+        bind=_floor,
+    ),
+    Function(
+        "ceil",
+        (NUMBER_PARAMETER,),
+        ValueType.INTEGER,
+        "The smallest whole number that is not below the number.",
+        (("ceil(2.1)", "3"),),
+        bind=_ceil,
+    ),
+    Function(
+        "abs",
+        (NUMBER_PARAMETER,),
+        ValueType.INTEGER,
+        "The number without its sign.",
+        (("abs(-3)", "3"),),
+        bind=_abs,
+    ),
+    Function(
+        "least",
+        (Parameter("number", NUMBER, repeated=True),),
+        ValueType.INTEGER,
+        "The smallest of several numbers; nulls are passed over.",
+        (("least(3, 1, null)", "1"),),
+        bind=_extreme(pc.min_element_wise),
+    ),
+    Function(
+        "greatest",
+        (Parameter("number", NUMBER, repeated=True),),
+        ValueType.INTEGER,
+        "The largest of several numbers; nulls are passed over.",
+        (("greatest(3, 1.5)", "3"),),
+        bind=_extreme(pc.max_element_wise),
+    ),
+)

@@ -1,0 +1,39 @@
+"""Functions that tell where a row comes from."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import pyarrow as pa
+
+from mangler.expressions.function import Argument, Function
+from mangler.expressions.value import Frame, Value
+from mangler.table.schema import ValueType
+
+
+def _row(arguments: Sequence[Argument], frame: Frame) -> Value:  # noqa: ARG001
+    return Value(pa.array(frame.rows, pa.int64()))
+
+
+def _file(arguments: Sequence[Argument], frame: Frame) -> Value:  # noqa: ARG001
+    return Value(pa.scalar(frame.file, pa.string()))
+
+
+FUNCTIONS = (
+    Function(
+        "source_row",
+        (),
+        ValueType.INTEGER,
+        "The number of the extract's row that this row comes from, counted after the header from 1.",
+        (("source_row()", "1"),),
+        _row,
+    ),
+    Function(
+        "source_file",
+        (),
+        ValueType.TEXT,
+        "The extract's file as it was named for the run; an empty text in tests and where there is no file.",
+        (("source_file()", '""'),),
+        _file,
+    ),
+)

@@ -1,0 +1,61 @@
+"""What an expression's names mean where it stands, and the mistakes of types."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from mangler.expressions.value import Bound, Kind
+from mangler.language.mistake import Refusal, wrong_recipe
+from mangler.language.scope import NO_NAMES, Scope
+from mangler.language.source import Place
+from mangler.table.schema import Schema, ValueType
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """The columns that can be named, and the recipe's own names. `cell` is the type of the cell in `change`.
+
+    `arguments` are the parameters of the definition whose body this is; then no column can be named.
+    """
+
+    schema: Schema
+    names: Scope = NO_NAMES
+    cell: Kind = None
+    has_cell: bool = False
+    arguments: Mapping[str, Bound] | None = None
+    clause_words: tuple[str, ...] = field(default=())
+
+
+def describe(kind: Kind) -> str:
+    return "null" if kind is None else str(kind)
+
+
+def wrong_type(what: str, bound: Bound, wanted: str, place: Place | None = None) -> Refusal:
+    """`+ works on numbers, and peak_c is text`, with the way to a number."""
+    spelled = bound.place.text
+    return wrong_recipe(
+        f"{what} works on {wanted}, and {spelled} is {describe(bound.kind)}",
+        way_out(bound, wanted),
+        place or bound.place,
+    )
+
+
+def way_out(bound: Bound, wanted: str) -> str:
+    spelled = bound.place.text
+    name = {"numbers": "integer", "whole numbers": "integer", "dates": "date", "a condition": "boolean"}.get(
+        wanted, wanted
+    )
+    if wanted == "a condition":
+        return f'Compare it: {spelled} = "…", or {spelled} is not null.'
+    if bound.kind is ValueType.LIST:
+        return (
+            f'A list becomes a text with joined({spelled}, ", "), and item({spelled}, 1) is its first part.'
+        )
+    if wanted in ("text", "texts"):
+        return f'As a text: text({spelled}), or in a text with holes: "{{{spelled}}}".'
+    if bound.kind is ValueType.TEXT and name in ("integer", "date", "boolean", "timestamp", "time"):
+        return f"Convert it first: {name}({spelled})." + (
+            " With places: decimal(…)." if name == "integer" and wanted == "numbers" else ""
+        )
+    return ""

@@ -1,0 +1,118 @@
+"""What a bound expression is, and what it gives for the rows of a batch."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any, TypeAlias
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.text_view import Flags
+from mangler.language.source import Place
+from mangler.table.batch import RowNumbers
+from mangler.table.schema import ValueType
+from mangler.table.types import ARROW
+
+Kind: TypeAlias = ValueType | None
+"""A type of values; None is that of `null`, which is of any."""
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The rows that an expression is evaluated over. `cell` is the column that `change` is at."""
+
+    columns: Mapping[str, Any]
+    rows: RowNumbers
+    file: str = ""
+    cell: Any = None
+    known: dict[int, Value] = field(default_factory=dict)
+    """Values of arguments that a definition uses more than once."""
+
+    @property
+    def count(self) -> int:
+        return len(self.rows)
+
+
+@dataclass(frozen=True)
+class Failure:
+    """Rows whose value cannot be made, and why."""
+
+    flags: Flags
+    reason: str
+
+
+@dataclass(frozen=True)
+class Value:
+    """An Arrow array with a value a row, or a scalar for all; null where a row failed."""
+
+    data: Any
+    failures: tuple[Failure, ...] = ()
+
+    def array(self, count: int) -> Any:
+        return pa.repeat(self.data, count) if isinstance(self.data, pa.Scalar) else self.data
+
+    def failed(self, count: int) -> Flags:
+        flags = np.zeros(count, np.bool_)
+        for failure in self.failures:
+            flags |= failure.flags
+        return flags
+
+
+@dataclass(frozen=True)
+class Bound:
+    """An expression bound to columns: its type is known, and its places in the recipe."""
+
+    kind: Kind
+    evaluate: Callable[[Frame], Value]
+    place: Place
+    literal: Any = None
+    """The value itself where it is written in the recipe; else None."""
+
+    @property
+    def is_literal(self) -> bool:
+        return self.literal is not None
+
+    @property
+    def is_null(self) -> bool:
+        return self.kind is None
+
+
+def constant(value: Any, kind: Kind, place: Place) -> Bound:
+    scalar = pa.scalar(value, pa.null() if kind is None else ARROW[kind])
+    return Bound(kind, lambda _: Value(scalar), place, value)
+
+
+def only_where(failures: Sequence[Failure], flags: Flags) -> tuple[Failure, ...]:
+    """Failures of rows that the value is asked for; a branch that is not taken never fails."""
+    limited = (Failure(failure.flags & flags, failure.reason) for failure in failures)
+    return tuple(failure for failure in limited if failure.flags.any())
+
+
+def failing(flags: Flags, reason: str) -> tuple[Failure, ...]:
+    return (Failure(flags, reason),) if flags.any() else ()
+
+
+def cast_to(bound: Bound, kind: Kind) -> Bound:
+    """The same value in a type that holds all its values: an integer as decimal or float, null as anything."""
+    if bound.kind is kind or kind is None:
+        return bound
+    target = ARROW[kind]
+
+    def evaluate(frame: Frame) -> Value:
+        value = bound.evaluate(frame)
+        return Value(widen(value.data, target), value.failures)
+
+    return Bound(kind, evaluate, bound.place, bound.literal)
+
+
+def widen(data: Any, target: Any) -> Any:
+    if data.type == target:
+        return data
+    if pa.types.is_null(data.type):
+        return pa.scalar(None, target) if isinstance(data, pa.Scalar) else pa.nulls(len(data), target)
+    if pa.types.is_decimal(target) and pa.types.is_integer(data.type):
+        return pc.cast(pc.cast(data, pa.decimal128(19, 0)), target)
+    return pc.cast(data, target)

@@ -1,0 +1,34 @@
+"""Values of any type as text: the shortest form that reads back the same, dates and times in ISO 8601."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.text_view import TextArray
+
+
+def spell(array: Any) -> TextArray:
+    """A column as text; nulls stay null. A list has no text form: it is joined before."""
+    kind = array.type
+    if pa.types.is_string(kind):
+        return array
+    if pa.types.is_null(kind):
+        return pa.nulls(len(array), pa.string())
+    if pa.types.is_decimal(kind):
+        spelled = pc.cast(array, pa.string())
+        shortened = pc.replace_substring_regex(spelled, pattern=r"(\.[0-9]*?)0+$", replacement=r"\1")
+        plain = pc.replace_substring_regex(shortened, pattern=r"\.$", replacement="")
+        return pc.if_else(pc.equal(array, pa.scalar(0, kind)), "0", plain)  # Arrow spells 0 as 0E-9
+    if pa.types.is_timestamp(kind):
+        return _without_empty_fraction(pc.replace_substring(pc.cast(array, pa.string()), " ", "T"))
+    if pa.types.is_time(kind):
+        return _without_empty_fraction(pc.cast(array, pa.string()))
+    return pc.cast(array, pa.string())
+
+
+def _without_empty_fraction(array: TextArray) -> TextArray:
+    short = pc.replace_substring_regex(array, pattern=r"(\.[0-9]*?)0+$", replacement=r"\1")
+    return pc.replace_substring_regex(short, pattern=r"\.$", replacement="")
