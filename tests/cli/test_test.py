@@ -62,8 +62,8 @@ def test_for_machines(work: Path) -> None:
     assert done.returncode == 2 and wrong["mistakes"][0]["line"] == 2
     (test,) = failing["tests"]
     assert test["outcome"] == "failed" and test["line"] == 3 and test["title"] == "blanks go"
-    assert test["expected"] == {"columns": ["studio"], "rows": [["Clay Works"]]}
-    assert test["got"] == {"columns": ["studio"], "rows": [["Clay  Works"]]}
+    assert test["expected"] == {"columns": ["studio"], "rows": [["Clay Works"]], "aside": []}
+    assert test["got"] == {"columns": ["studio"], "rows": [["Clay  Works"]], "aside": []}
 
 
 def test_switched_off_and_refused(work: Path) -> None:

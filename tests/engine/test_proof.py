@@ -34,7 +34,7 @@ def test_a_row_too_few_or_too_many_fails() -> None:
 
 def test_a_column_that_does_not_come_out_is_named() -> None:
     failed = verdict("rename a to b\ntest\n  a\n  1\n  becomes\n  a\n  1\n")
-    assert failed.outcome is Outcome.FAILED and failed.lacking == ("a",) and failed.names == ()
+    assert failed.outcome is Outcome.FAILED and failed.told == ("There came out no column a.",)
 
 
 def test_another_number_of_steps_that_would_pass_is_told() -> None:
@@ -62,4 +62,4 @@ def test_carrying_steps_and_tables_without_rows() -> None:
 def test_a_failing_test_has_the_remarks_of_its_steps() -> None:
     failed = verdict("replace 'ash' with 'Ash' in a\ntest\n  a\n  ASH\n  becomes\n  a\n  Ash\n")
     assert any("another letter case" in remark for remark in failed.remarks)
-    assert failed.to_json()["got"] == {"columns": ["a"], "rows": [["ASH"]]}
+    assert failed.to_json()["got"] == {"columns": ["a"], "rows": [["ASH"]], "aside": []}

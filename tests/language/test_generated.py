@@ -86,6 +86,11 @@ VALUES = {
     "MATCHER": st.one_of(texts.filter(lambda text: text != '""'), patterns),
     "MATCHERS": st.lists(st.one_of(texts, patterns), min_size=1, max_size=3).map(",".join),
     "VALUE": literals,
+    "COLUMN": names,
+    "EXPR": st.sampled_from(
+        ["upper( trim(kiln) )", '"{kiln} / {potter?}"', "-with + 2*3", "if x then 1 else null"]
+    ),
+    "SIGNATURE": st.sampled_from(["tidy(x)", "tidy( with ,  y )", "now()"]),
     "CONDITION": st.sampled_from(["cone = '06'", "not (kiln in ('007', '012') or with is null)"]),
 }
 

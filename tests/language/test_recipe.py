@@ -146,7 +146,7 @@ def test_all_mistakes_are_told_in_one_go_in_their_order() -> None:
         ('write nulls "a""', "found a text", 'a quote inside "…" is written'),
         ("write nulls 'a\"'", "holds a quote", "neither"),
         ("read ragged maybe", "aside or stop or pad", "Usage"),
-        ("trim kiln where cone = '06'", "where cannot be used yet", "all rows"),
+        ("trim kiln where cone == '06'", "== is not an operator", "one ="),
         ('read delimiter ";"\nread skip 1', "stands once", "one statement"),
         ('mangler 1 "again"', "stands once", "one statement"),
     ],

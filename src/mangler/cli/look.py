@@ -43,6 +43,12 @@ def look(
             "--columns", metavar="COLUMNS", help="Which columns, as a recipe lists them: '* except notes'."
         ),
     ] = None,
+    where: Annotated[
+        str | None,
+        typer.Option(
+            metavar="CONDITION", help="Only rows that meet a condition, as a recipe has it: 'cone = \"06\"'."
+        ),
+    ] = None,
     read: Annotated[
         str | None,
         typer.Option(metavar="WORDS", help="How to read the file, in the words of read: 'delimiter \";\"'."),
@@ -61,7 +67,7 @@ def look(
     from mangler.cli.progress import ProgressBar, size_of
     from mangler.cli.screen import answer_console
     from mangler.engine.look import look_at
-    from mangler.engine.options import column_list, read_words
+    from mangler.engine.options import column_list, condition_text, read_words
     from mangler.language.mistake import wrong_recipe
     from mangler.steps.read import settings
 
@@ -69,19 +75,20 @@ def look(
         raise wrong_recipe("rows are counted from 1", "From the end: --from -20.")
     chosen = column_list(columns) if columns is not None else None
     reading = settings(read_words(read) if read is not None else None)
+    condition = condition_text(where) if where is not None else None
     bar = ProgressBar(file, size_of(file), wanted=not json)
     try:
-        view = look_at(file, reading, start, rows, chosen, bar)
+        view = look_at(file, reading, start, rows, chosen, condition, bar)
     finally:
         bar.close()
     if json:
         show_json(view.to_json())
     else:
-        _show(answer_console(), view)
+        _show(answer_console(), view, condition is not None)
     return 0
 
 
-def _show(console: Console, view: View) -> None:
+def _show(console: Console, view: View, met_only: bool) -> None:
     from rich.text import Text
 
     from mangler.cli.table_view import show_table
@@ -93,13 +100,24 @@ def _show(console: Console, view: View) -> None:
             Text(f"It has a header and no rows. Columns: {', '.join(c.name for c in view.columns)}")
         )
         return
+    if not view.numbers and not view.unfit:
+        console.print(Text("No row meets the condition."))
+        return
     console.print()
     show_table(console, view.columns, view.cells, view.numbers)
     for row in view.unfit:
         told = f"! row {row.row:,} has no place in the table: {row.reason}"
         console.print(Text(told, style="yellow"), soft_wrap=True)
     numbers = sorted([*view.numbers, *(row.row for row in view.unfit)])
-    console.print(Text(_which_rows(numbers, view.total), style="dim"), soft_wrap=True)
+    told = _which_rows(numbers, view.total) if not met_only else _how_many(len(view.numbers), view.total)
+    console.print(Text(told, style="dim"), soft_wrap=True)
+
+
+def _how_many(count: int, total: int | None) -> str:
+    rows = "1 row that meets" if count == 1 else f"{count:,} rows that meet"
+    return f"{rows} the condition" + (
+        f", of {total:,} rows" if total is not None else "; there may be more: --rows"
+    )
 
 
 def _which_rows(numbers: list[int], total: int | None) -> str:

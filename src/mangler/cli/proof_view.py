@@ -13,7 +13,7 @@ from mangler.cli.cells import visible
 from mangler.cli.marks import come, marked, removed
 from mangler.engine.proof import Outcome, Verdict, counts
 from mangler.language.layout import one_line
-from mangler.language.mistake import describe, enumerate_names
+from mangler.language.mistake import describe
 from mangler.language.proofs import Proof
 from mangler.language.tables import Cell
 
@@ -98,14 +98,7 @@ def _show_difference(console: Console, verdict: Verdict) -> None:
 
 
 def _told(verdict: Verdict) -> list[str]:
-    told = []
-    if verdict.lacking:
-        what = "no column" if len(verdict.lacking) == 1 else "no columns"
-        told.append(f"There came out {what} {enumerate_names(verdict.lacking)}.")
-    elif set(verdict.names) == set(verdict.proof.expected.names) != set() and (
-        verdict.names != verdict.proof.expected.names
-    ):
-        told.append("The columns came out in another order.")
+    told = list(verdict.told)
     if verdict.passes_over:
         steps = "1 step" if verdict.passes_over == 1 else f"{verdict.passes_over} steps"
         clause = "without for" if verdict.passes_over == 1 else f"with for {verdict.passes_over} steps"

@@ -51,6 +51,14 @@ def run(
     rehearse: Annotated[
         bool, typer.Option("--rehearse", help="Show the summary and the first cleaned rows; write nothing.")
     ] = False,
+    parameters: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--set",
+            metavar="NAME=VALUE",
+            help="A value for a parameter of the recipe; several times for several.",
+        ),
+    ] = None,
     rows: Annotated[
         int | None, typer.Option(metavar="N", min=1, help="Read only the first N rows of each extract.")
     ] = None,
@@ -72,6 +80,7 @@ def run(
     import sys
 
     from mangler.cli.memory import keep_freed_memory
+    from mangler.cli.parameters import named_values
     from mangler.cli.places import make_folders, plan_places
     from mangler.engine.recipe import Recipe
     from mangler.language.mistake import Refusal, wrong_recipe
@@ -88,7 +97,7 @@ def run(
         raise wrong_recipe("standard input can be read once", "Name - once among the extracts.")
     places = _rehearsed(files, aside) if rehearse else plan_places(files, to, aside)
     try:
-        loaded = Recipe.load(recipe)
+        loaded = Recipe.load(recipe, named_values(parameters))
     except Refusal as refusal:
         if json:
             _print_json(str(recipe), [], refusal)

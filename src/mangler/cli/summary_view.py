@@ -87,7 +87,7 @@ def _row(step: StepLine) -> tuple[str, ...]:
     tally = step.tally
     counts = (tally.cells_changed, tally.nulls_made, tally.nulls_filled)
     return (
-        str(step.line) if step.line else "",
+        step.label,
         step.text,
         f"{tally.rows_in:,}",
         f"{tally.rows_out:,}",

@@ -11,26 +11,29 @@ from mangler.cli.answering import answering, show_json, show_line
 from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
 
 
+def complete_words(incomplete: str) -> list[str]:
+    return [*complete_verbs(incomplete), *complete_extracts(incomplete)]
+
+
 @answering
 def try_steps(
-    file: Annotated[
-        str,
-        typer.Argument(
-            metavar="FILE",
-            help="The extract; - is standard input.",
-            show_default=False,
-            autocompletion=complete_extracts,
-        ),
-    ],
-    steps: Annotated[
+    words: Annotated[
         list[str],
         typer.Argument(
-            metavar="STEP...",
-            help="Steps as they stand in a recipe, each in quotes: 'trim * squeeze'.",
+            metavar="FILE STEP...",
+            help="The extract, - for standard input; then steps as they stand in a recipe, each in quotes:"
+            " 'trim * squeeze'. With --given, an expression alone.",
             show_default=False,
-            autocompletion=complete_verbs,
+            autocompletion=complete_words,
         ),
     ],
+    given: Annotated[
+        list[str] | None,
+        typer.Option(
+            metavar="'NAME = VALUE'",
+            help="Try an expression with this value and with no file: --given 'name = \" x \"' 'trim(name)'.",
+        ),
+    ] = None,
     recipe: Annotated[
         Path | None,
         typer.Option(
@@ -38,6 +41,10 @@ def try_steps(
             help="A recipe whose steps are taken first, and to which --save adds.",
             autocompletion=complete_recipes,
         ),
+    ] = None,
+    parameters: Annotated[
+        list[str] | None,
+        typer.Option("--set", metavar="NAME=VALUE", help="A value for a parameter of the recipe."),
     ] = None,
     rows: Annotated[
         int | None,
@@ -74,15 +81,28 @@ def try_steps(
     Exit codes: 0 done; 1 the file does not fit the steps; 2 a step or the command line is wrong; 3 a file cannot be
     read or written.
     """
+    from mangler.cli.parameters import named_values
     from mangler.cli.progress import ProgressBar, size_of
     from mangler.cli.screen import answer_console
     from mangler.cli.trial_view import show_trial
     from mangler.engine.options import read_words
     from mangler.engine.recipe import Recipe
     from mangler.engine.saving import save_steps
-    from mangler.engine.trial import attempt, read_steps, recipe_of
+    from mangler.engine.trial import attempt, in_scope_of, read_steps, recipe_of
     from mangler.language.mistake import wrong_recipe
 
+    if given:
+        if len(words) > 1:
+            raise wrong_recipe(
+                "with --given one expression is tried, and no file", "mangler try --given 'x = 1' 'x + 1'"
+            )
+        return _try_expression(words[0], given, recipe, json)
+    if len(words) < 2:
+        raise wrong_recipe(
+            "a file and a step are needed",
+            "mangler try FILE 'trim * squeeze'; an expression alone is tried with --given.",
+        )
+    file, steps = words[0], words[1:]
     if save and recipe is None:
         raise wrong_recipe("--save needs to know where", "Name the recipe: --recipe kiln-log.mangler")
     is_there = recipe is not None and (recipe.exists() or not save)
@@ -91,9 +111,15 @@ def try_steps(
             f"--read and {recipe} both say how the file is read",
             "Leave --read out, and put its words into the recipe's read statement.",
         )
-    words = read_words(read) if read is not None else None
-    base = Recipe.load(recipe).parsed if recipe is not None and is_there else recipe_of(words)
-    statements = read_steps(steps)
+    reading = read_words(read) if read is not None else None
+    if parameters and not is_there:
+        raise wrong_recipe("--set goes with --recipe", "Name the recipe whose parameter it is.")
+    base = (
+        Recipe.load(recipe, named_values(parameters)).parsed
+        if recipe is not None and is_there
+        else recipe_of(reading)
+    )
+    statements = in_scope_of(base, read_steps(steps))
     bar = ProgressBar(file, size_of(file), wanted=not json)
     try:
         trial = attempt(file, base, statements, rows, whole, bar)
@@ -104,7 +130,29 @@ def try_steps(
     else:
         show_trial(answer_console(), trial)
     if save and recipe is not None:
-        save_steps(recipe, statements, words)
+        save_steps(recipe, statements, reading)
         if not json:
             show_line(f"{'Added to' if is_there else 'Made'} {recipe}.")
+    return 0
+
+
+def _try_expression(text: str, given: list[str], recipe: Path | None, json: bool) -> int:
+    """The value of an expression on the screen. A recipe gives its functions and parameters."""
+    from mangler.cli.cells import visible
+    from mangler.cli.screen import answer_console
+    from mangler.engine.given import evaluate
+    from mangler.engine.recipe import Recipe
+    from mangler.engine.trial import scope_of
+    from mangler.language.scope import NO_NAMES
+
+    names = scope_of(Recipe.load(recipe).parsed) if recipe is not None else NO_NAMES
+    answer = evaluate(text, given, names)
+    if json:
+        show_json({"type": answer.kind, "value": answer.value})
+        return 0
+    from rich.text import Text
+
+    console = answer_console()
+    shown = visible(answer.value, max(40, console.width - 20))
+    console.print(Text.assemble(shown, "  ", (answer.kind, "dim")), soft_wrap=True)
     return 0

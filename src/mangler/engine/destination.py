@@ -10,10 +10,12 @@ import pyarrow as pa
 from mangler.formats.delimited.extract import Extract
 from mangler.formats.delimited.writer import LineWriter, line_writer
 from mangler.formats.delivery import Delivery, NoDelivery, deliver_to
+from mangler.language.mistake import wrong_recipe
 from mangler.language.source import Place
 from mangler.table.batch import Batch
-from mangler.table.schema import Schema
+from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.settings import WriteSettings
+from mangler.table.types import ARROW
 
 
 class Destination(Protocol):
@@ -48,6 +50,7 @@ class DelimitedOutput:
         self._owed = b""
 
     def open(self, extract: Extract, schema: Schema, settings: WriteSettings, place: Place | None) -> None:
+        refuse_lists(schema)
         self._writer = line_writer(schema.names, settings, extract.dialect, place)
         self._line_end = self._writer.line_end
         header = self._writer.header()
@@ -82,11 +85,21 @@ class DelimitedOutput:
             self._delivery.discard()
 
 
+def refuse_lists(schema: Schema) -> None:
+    """Delimited text has no cell for a list."""
+    for column in schema.columns:
+        if column.type is ValueType.LIST:
+            raise wrong_recipe(
+                f'"{column.name}" is a list, which has no place in a cell of delimited text',
+                f'Make a text of it: make {column.name} = joined({column.name}, "; ").',
+            )
+
+
 class InMemory:
     """Keeps the cleaned rows as an Arrow table."""
 
     def __init__(self) -> None:
-        self._names: list[str] = []
+        self._columns: tuple[Column, ...] = ()
         self._batches: list[pa.RecordBatch] = []
         self.table: pa.Table = pa.table({})
 
@@ -97,16 +110,16 @@ class InMemory:
         settings: WriteSettings,  # noqa: ARG002
         place: Place | None,  # noqa: ARG002
     ) -> None:
-        self._names = schema.names
+        self._columns = schema.columns
 
     def prepare(self, batch: Batch) -> pa.RecordBatch:
-        return batch.to_arrow(self._names)
+        return batch.to_arrow([column.name for column in self._columns])
 
     def take(self, prepared: pa.RecordBatch) -> None:
         self._batches.append(prepared)
 
     def finish(self, extract: Extract) -> None:  # noqa: ARG002
-        empty = pa.schema([(name, pa.string()) for name in self._names])
+        empty = pa.schema([(column.name, ARROW[column.type]) for column in self._columns])
         self.table = pa.Table.from_batches(self._batches) if self._batches else empty.empty_table()
 
     def commit(self) -> None:

@@ -12,10 +12,13 @@ from mangler.formats.delimited.extract import Extract, open_extract
 from mangler.formats.delimited.parse import UnfitRow
 from mangler.language.columns import ColumnSelector
 from mangler.language.mistake import extract_does_not_fit
+from mangler.language.statement import Statement
 from mangler.steps.columnwise import matching_names
+from mangler.steps.conditions import Condition, condition_of
 from mangler.table.schema import Column, Schema
 from mangler.table.select import select
 from mangler.table.settings import ReadSettings
+from mangler.table.tally import Tally
 
 SMALL_BLOCK = 1 << 17
 """Bytes of a block where only the first rows are wanted."""
@@ -57,13 +60,15 @@ def look_at(
     start: int = 1,
     rows: int | None = None,
     columns: ColumnSelector | None = None,
+    where: Statement | None = None,
     progress: Callable[[int, int], None] | None = None,
 ) -> View:
     """Rows of an extract from row `start` on, or from so many rows before its end where that is negative.
 
-    `rows` is how many; where it is not said, 20, or from the end all that follow.
+    `rows` is how many; where it is not said, 20, or from the end all that follow. `where` holds a condition: then
+    only rows that meet it count.
     """
-    near = start > 0 and start + (rows or ROWS) < 10_000
+    near = start > 0 and start + (rows or ROWS) < 10_000 and where is None
     extract = open_extract(path, settings, SMALL_BLOCK if near else BLOCK_SIZE)
     try:
         schema = Schema.of_text(extract.names)
@@ -77,14 +82,26 @@ def look_at(
             [[] for _ in chosen],
         )
         counted = _Counted(extract, progress)
-        if start < 0:
+        if where is not None:
+            condition = condition_of(where, schema, "look")
+            assert condition is not None
+            _take_met(
+                view,
+                extract,
+                counted,
+                list(chosen),
+                condition,
+                start,
+                rows or (-start if start < 0 else ROWS),
+            )
+        elif start < 0:
             blocks, first = counted.last(-start)
             _take(view, extract, blocks, list(chosen), first, rows or -start)
         else:
             _take(view, extract, counted.blocks(), list(chosen), start, rows or ROWS)
         if counted.ended:
             view.total = counted.rows
-            if start > max(1, counted.rows):
+            if start > max(1, counted.rows) and where is None:
                 has = "1 row" if counted.rows == 1 else f"{counted.rows:,} rows"
                 raise extract_does_not_fit(
                     f"{extract.name} has {has}, so none is row {start:,}",
@@ -119,6 +136,40 @@ class _Counted:
             while self.rows - (kept[0].first_row + kept[0].count - 1) >= wanted:
                 kept.popleft()
         return list(kept), max(1, self.rows - wanted + 1)
+
+
+def _take_met(
+    view: View,
+    extract: Extract,
+    counted: _Counted,
+    chosen: list[int],
+    condition: Condition,
+    start: int,
+    wanted: int,
+) -> None:
+    """Fills the view with rows that meet a condition, from row `start` on, or the last ones."""
+    tally = Tally()
+    kept: deque[tuple[int, list[Any]]] = deque(maxlen=-start if start < 0 else None)
+    for block in counted.blocks():
+        parsed = extract.parser.parse(block)
+        view.unfit += [row for row in parsed.unfit if start < 0 or row.row >= start]
+        batch, met = condition.test(parsed.batch, tally)
+        if tally.failed:
+            row, line, reason = tally.failures[0]
+            raise extract_does_not_fit(
+                f"{extract.name}, row {row:,}, line {line:,}: {reason}", "", condition.bound.place
+            )
+        places = [i for i in met.nonzero()[0].tolist() if start < 0 or batch.rows[i] >= start]
+        if start > 0:
+            places = places[: wanted - len(kept)]
+        columns = [batch.columns[index] for index in chosen]
+        kept += [(int(batch.rows[i]), [column[i].as_py() for column in columns]) for i in places]
+        if start > 0 and len(kept) == wanted and not block.last:
+            break
+    for number, cells in list(kept)[:wanted]:
+        view.numbers.append(number)
+        for column, cell in zip(view.cells, cells, strict=True):
+            column.append(cell)
 
 
 def _take(

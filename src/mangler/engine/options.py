@@ -5,7 +5,7 @@ from __future__ import annotations
 from mangler.language.columns import ColumnSelector, read_columns
 from mangler.language.cursor import Cursor
 from mangler.language.mistake import ExitCode, Refusal
-from mangler.language.source import Source
+from mangler.language.source import Place, Source
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 from mangler.steps import VERBS
@@ -20,6 +20,20 @@ def read_words(text: str) -> Statement:
     if mistakes:
         raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
     return read
+
+
+def condition_text(text: str) -> Statement:
+    """The condition that `--where 'cone = "06"'` means, as a statement that has it."""
+    source = Source("--where", text)
+    cursor = Cursor(source, 0, len(text))
+    from mangler.language.expression_reader import read_expression
+
+    condition = read_expression(cursor)
+    if not cursor.at_end():
+        raise cursor.mistake(
+            f"the condition ends here, found {cursor.found()}", "Conditions are joined with and, or."
+        )
+    return Statement("look", {"where": condition}, Place(source, 0, len(text)))
 
 
 def column_list(text: str) -> ColumnSelector:

@@ -36,6 +36,8 @@ class BlockResult:
     tallies: list[Tally] = field(default_factory=list)
     seconds: list[float] = field(default_factory=list)
     aside: list[AsideRow] = field(default_factory=list)
+    unfit: int = 0
+    """Rows that had no place in the table."""
     rows_read: int = 0
     rows_delivered: int = 0
     padded: int = 0
@@ -94,11 +96,13 @@ class BlockWork:
             result.tallies.append(tally)
             result.seconds.append(perf_counter() - started)
         result.prepared = self.destination.prepare(batch)
+        result.unfit = len(parsed.unfit)
+        told = [(unfit.row, str(self.read_line), unfit.reason) for unfit in parsed.unfit]
+        for planned, tally in zip(self.plan.steps, result.tallies, strict=True):
+            told += [(row, planned.statement.label, reason) for row, reason in tally.aside]
         result.aside = [
-            AsideRow(
-                unfit.row, block.line_of(unfit.row), self.read_line, unfit.reason, block.as_read(unfit.row)
-            )
-            for unfit in parsed.unfit
+            AsideRow(row, block.line_of(row), step, reason, block.as_read(row))
+            for row, step, reason in sorted(told)
         ]
         result.rows_read = reading.rows_in
         result.rows_delivered = len(batch)

@@ -9,12 +9,14 @@ from typing import Any
 
 from mangler.engine.small_run import SmallResult, run_small
 from mangler.engine.summary import mistakes_to_json
-from mangler.language.mistake import Mistake, Refusal
+from mangler.language.mistake import Mistake, Refusal, enumerate_names
 from mangler.language.proofs import Proof, proofs
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.tables import Cell
 from mangler.steps import VERBS
+from mangler.table.schema import Schema, ValueType
 from mangler.table.select import spell
+from mangler.table.small import normalised
 
 
 class Outcome(StrEnum):
@@ -38,8 +40,9 @@ class Verdict:
     outcome: Outcome
     names: tuple[str, ...] = ()
     rows: tuple[tuple[Cell, ...], ...] = ()
-    lacking: tuple[str, ...] = ()
-    """Columns that the test expects and that did not come out."""
+    asides: tuple[str, ...] = ()
+    told: tuple[str, ...] = ()
+    """What is wrong besides cells: columns that did not come out, their order, types, rows set aside."""
     passes_over: int = 0
     refusal: Refusal | None = None
     remarks: tuple[str, ...] = ()
@@ -57,12 +60,20 @@ class Verdict:
             "title": self.proof.title or None,
             "steps": self.proof.count,
             "outcome": str(self.outcome),
-            "expected": {"columns": list(expected.names), "rows": [list(row) for row in expected.rows]},
-            "got": {"columns": list(self.names), "rows": [list(row) for row in self.rows]}
+            "expected": {
+                "columns": list(expected.names),
+                "rows": [list(row) for row in expected.rows],
+                "aside": list(expected.asides),
+            },
+            "got": {
+                "columns": list(self.names),
+                "rows": [list(row) for row in self.rows],
+                "aside": list(self.asides),
+            }
             if self.outcome in (Outcome.PASSED, Outcome.FAILED)
             else None,
             "would_pass_over": self.passes_over or None,
-            "remarks": list(self.remarks),
+            "remarks": [*self.told, *self.remarks],
             "mistakes": mistakes_to_json(self.refusal) if self.refusal else [],
         }
 
@@ -79,23 +90,80 @@ def _judge(proof: Proof) -> Verdict:
         result = run_small(proof.steps, proof.given)
     except Refusal as refusal:
         return Verdict(proof, Outcome.REFUSED, refusal=_in_terms_of_the_test(proof, refusal))
-    names, rows = _shown(proof, result)
+    shown = _shown(proof, result)
     if _is_proved(proof, result):
-        return Verdict(proof, Outcome.PASSED, names, rows)
-    lacking = tuple(name for name in proof.expected.names if name not in result.names)
-    return Verdict(proof, Outcome.FAILED, names, rows, lacking, _other_count(proof), None, result.remarks)
+        return Verdict(proof, Outcome.PASSED, shown.names, shown.rows, result.asides)
+    return Verdict(
+        proof,
+        Outcome.FAILED,
+        shown.names,
+        shown.rows,
+        result.asides,
+        _told(proof, result),
+        _other_count(proof),
+        None,
+        result.remarks,
+    )
 
 
-def _shown(proof: Proof, result: SmallResult) -> tuple[tuple[str, ...], tuple[tuple[Cell, ...], ...]]:
+@dataclass(frozen=True)
+class Shown:
+    names: tuple[str, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+
+
+def _shown(proof: Proof, result: SmallResult) -> Shown:
     """What came out, in the columns that the test shows: they are compared in their order as well."""
     wanted = [i for i, name in enumerate(result.names) if name in proof.expected.names]
     names = tuple(result.names[i] for i in wanted)
-    return names, tuple(tuple(row[i] for i in wanted) for row in result.rows)
+    return Shown(names, tuple(tuple(row[i] for i in wanted) for row in result.rows))
 
 
 def _is_proved(proof: Proof, result: SmallResult) -> bool:
-    names, rows = _shown(proof, result)
-    return names == proof.expected.names and rows == proof.expected.rows
+    shown, expected = _shown(proof, result), proof.expected
+    same = shown.names == expected.names and result.asides == expected.asides
+    return same and shown.rows == expected_rows(proof, result.schema) and not _wrong_types(proof, result)
+
+
+def expected_rows(proof: Proof, schema: Schema) -> tuple[tuple[Cell, ...], ...]:
+    """The rows that are expected, their cells spelled as the types of what came out spell them."""
+    kinds = {column.name: column.type for column in schema.columns}
+    expected = proof.expected
+    columns = [
+        normalised([row[index] for row in expected.rows], kinds.get(name, ValueType.TEXT))
+        for index, name in enumerate(expected.names)
+    ]
+    return tuple(tuple(column[i] for column in columns) for i in range(len(expected.rows)))
+
+
+def _wrong_types(proof: Proof, result: SmallResult) -> list[str]:
+    """Columns that came out in another type than their head states."""
+    kinds = {column.name: column.type for column in result.schema.columns}
+    return [
+        f'"{head.name}" came out as {kinds[head.name]}, and {head.type} is expected'
+        for head in proof.expected.heads
+        if head.type and head.name in kinds and kinds[head.name] != head.type
+    ]
+
+
+def _told(proof: Proof, result: SmallResult) -> tuple[str, ...]:
+    """What is wrong besides cells."""
+    told = []
+    expected = proof.expected
+    lacking = [name for name in expected.names if name not in result.names]
+    names = _shown(proof, result).names
+    if lacking:
+        told.append(
+            f"There came out no {'column' if len(lacking) == 1 else 'columns'} {enumerate_names(lacking)}."
+        )
+    elif names != expected.names:
+        told.append("The columns came out in another order.")
+    told += [f"{sentence}." for sentence in _wrong_types(proof, result)]
+    if result.asides != expected.asides:
+        wanted = ", ".join(f'"{reason}"' for reason in expected.asides) or "none"
+        got = ", ".join(f'"{reason}"' for reason in result.asides) or "none"
+        told.append(f"Rows set aside: expected {wanted}, got {got}.")
+    return tuple(told)
 
 
 def _other_count(proof: Proof) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from time import perf_counter
@@ -16,7 +16,8 @@ from mangler.formats.delimited.aside import AsideFile, AsideRow
 from mangler.formats.delimited.blocks import BLOCK_SIZE
 from mangler.formats.delimited.extract import Extract, open_extract
 from mangler.language.layout import one_line
-from mangler.language.mistake import extract_does_not_fit, wrong_recipe
+from mangler.language.linking import link
+from mangler.language.mistake import ExitCode, Mistake, Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
 from mangler.language.source import Source
 from mangler.steps import VERBS
@@ -61,13 +62,17 @@ class Recipe:
     parsed: ParsedRecipe
 
     @classmethod
-    def load(cls, path: str | Path) -> Recipe:
-        """Reads a recipe file; all its mistakes are raised together as a Refusal."""
-        return cls(parse_recipe(load_source(Path(path)), VERBS))
+    def load(cls, path: str | Path, parameters: Mapping[str, str] | None = None) -> Recipe:
+        """Reads a recipe file and those it names; all mistakes are raised together as a Refusal.
+
+        `parameters` are values from outside for the recipe's own, as texts.
+        """
+        return cls(link(parse_recipe(load_source(Path(path)), VERBS), VERBS, is_function, parameters))
 
     @classmethod
-    def parse(cls, text: str, name: str = "recipe") -> Recipe:
-        return cls(parse_recipe(Source(name, text), VERBS))
+    def parse(cls, text: str, name: str = "recipe", parameters: Mapping[str, str] | None = None) -> Recipe:
+        """Reads a recipe's text. Files that it names are found relative to `name`."""
+        return cls(link(parse_recipe(Source(name, text), VERBS), VERBS, is_function, parameters))
 
     @property
     def title(self) -> str:
@@ -159,7 +164,10 @@ class _Run:
         self.summary.found_out = extract.found_out
         self.summary.columns = planned.schema.names
         self.reading = StepLine(self.settings.line, text)
-        self.lines = [StepLine(step.statement.line, step.text) for step in planned.steps]
+        self.lines = [
+            StepLine(step.statement.line, step.text, file=step.statement.included_from)
+            for step in planned.steps
+        ]
         self.summary.steps = [self.reading, *self.lines]
 
     def read_all(self) -> None:
@@ -188,8 +196,11 @@ class _Run:
         balance.read += result.rows_read
         balance.delivered += result.rows_delivered
         for tally in result.tallies:
-            balance.added += max(0, tally.rows_out - tally.rows_in)
-            balance.dropped += max(0, tally.rows_in - tally.rows_out)
+            change = tally.rows_out - (tally.rows_in - tally.withdrawn)
+            balance.added += max(0, change)
+            balance.dropped += max(0, -change)
+            balance.withdrawn += tally.withdrawn
+        balance.withdrawn += result.unfit
         self.padded += result.padded
         if result.aside:
             self.summary.note_aside(result.aside)
@@ -208,6 +219,7 @@ class _Run:
                 "Mend them in the extract, or write ragged aside to set such rows aside.",
                 self.read_statement.place_of("ragged") if self.read_statement else None,
             )
+        self.refuse_failures()
         summary.balance.require_even()
         for planned, line in zip(self.planned.steps, self.lines, strict=True):
             line.remarks = planned.step.remarks(line.tally)
@@ -226,6 +238,33 @@ class _Run:
         if self.options.rows is not None and summary.balance.read >= self.options.rows:
             summary.warnings.append(f"only the first {_rows(self.options.rows)} were read, as --rows says")
         return summary
+
+    def refuse_failures(self) -> None:
+        """Rows whose value could not be made stop the run: of every such step it is told what, where, how many."""
+        mistakes = []
+        for planned, line in zip(self.planned.steps, self.lines, strict=True):
+            if line.tally.failed:
+                rows = "1 row fails" if line.tally.failed == 1 else f"{line.tally.failed:,} rows fail"
+                examples = "\n".join(
+                    f"    row {r:,}, line {at:,}: {why}" for r, at, why in line.tally.failures
+                )
+                mistakes.append(
+                    Mistake(
+                        f"{self.extract.name}: {rows} in this step",
+                        f"{examples}\nNothing is delivered. Mend the rows, or say what becomes of them:"
+                        " failures aside, or another of mangler manual failures.",
+                        planned.statement.place,
+                    )
+                )
+        if mistakes:
+            raise Refusal(mistakes, ExitCode.ANSWER_IS_NO)
+
+
+def is_function(name: str) -> bool:
+    """Whether the language has a function of this name; they are loaded only to be asked."""
+    from mangler.expressions.registry import FUNCTIONS
+
+    return name in FUNCTIONS
 
 
 def refuse_same_file(extract: str, path: Path | None) -> None:

@@ -7,20 +7,22 @@ from dataclasses import dataclass
 from typing import cast
 
 import numpy as np
-import pyarrow as pa
 
-from mangler.engine.plan import bind_steps
-from mangler.language.mistake import Refusal
+from mangler.engine.plan import PlannedStep, bind_steps
+from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.statement import Statement
 from mangler.language.tables import Cell, SmallTable
 from mangler.table.batch import Batch
 from mangler.table.contract import CarryingStep, StreamingStep
 from mangler.table.schema import Schema
+from mangler.table.small import cells_of, column_of, schema_of
 from mangler.table.tally import Tally
 
 
 class NoFile:
     """The origin of rows that stand in no file."""
+
+    file = ""
 
     def as_read(self, row: int) -> bytes:  # noqa: ARG002
         return b""
@@ -33,26 +35,45 @@ class NoFile:
 class SmallResult:
     """What came out, and what the steps remark on their work."""
 
-    names: tuple[str, ...]
+    schema: Schema
     rows: tuple[tuple[Cell, ...], ...]
+    asides: tuple[str, ...]
+    """The reasons of rows set aside, in the order of the rows."""
     remarks: tuple[str, ...]
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        return tuple(self.schema.names)
 
 
 def run_small(statements: Sequence[Statement], table: SmallTable) -> SmallResult:
     """Takes a table through steps. Raises a Refusal where they do not fit its columns."""
-    schema = Schema.of_text(table.names)
-    bound = bind_steps(statements, schema)
+    bound = bind_steps(statements, schema_of(table))
     if bound.mistakes:
         raise Refusal(bound.mistakes, max(bound.codes))
-    columns = [pa.array([row[i] for row in table.rows], pa.string()) for i in range(len(table.heads))]
+    columns = [column_of(table, index) for index in range(len(table.heads))]
     batch = Batch(tuple(columns), np.arange(1, len(table.rows) + 1, dtype=np.int64), NoFile())
     remarks: list[str] = []
+    asides: list[tuple[int, str]] = []
     for planned in bound.steps:
         batch, tally = process_alone(planned.step, batch)
+        asides += tally.aside
+        if tally.failed:
+            raise Refusal([_failure(planned, tally)], ExitCode.ANSWER_IS_NO)
         remarks += [f"line {planned.statement.line} {remark}" for remark in planned.step.remarks(tally)]
-    cells = [column.to_pylist() for column in batch.columns]
+    cells = [cells_of(column) for column in batch.columns]
     rows = tuple(tuple(column[i] for column in cells) for i in range(len(batch)))
-    return SmallResult(tuple(bound.schema.names), rows, tuple(remarks))
+    told = tuple(reason for _, reason in sorted(asides))
+    return SmallResult(bound.schema, rows, told, tuple(remarks))
+
+
+def _failure(planned: PlannedStep, tally: Tally) -> Mistake:
+    told = "; ".join(f"row {row}: {why}" for row, _, why in tally.failures)
+    return Mistake(
+        f"this step fails on {tally.failed} of the rows: {told}",
+        "Give it other rows, or say what becomes of them: failures aside, failures null.",
+        planned.statement.place,
+    )
 
 
 def process_alone(step: StreamingStep | CarryingStep, batch: Batch) -> tuple[Batch, Tally]:

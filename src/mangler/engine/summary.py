@@ -21,6 +21,15 @@ class StepLine:
     tally: Tally = field(default_factory=Tally)
     seconds: float = 0.0
     remarks: list[str] = field(default_factory=list)
+    file: str = ""
+    """The file that the step stands in, where that is an included one."""
+
+    @property
+    def label(self) -> str:
+        """Where the step stands: its line, and the file where that is not the recipe."""
+        if not self.line:
+            return ""
+        return f"{self.file}:{self.line}" if self.file else str(self.line)
 
 
 @dataclass
@@ -72,7 +81,6 @@ class Summary:
 
     def note_aside(self, rows: list[AsideRow]) -> None:
         self.balance.set_aside += len(rows)
-        self.balance.withdrawn += len(rows)
         self.aside_examples += rows[: MOST_REASONS - len(self.aside_examples)]
 
     def to_json(self) -> dict[str, Any]:
@@ -87,6 +95,7 @@ class Summary:
             "steps": [
                 {
                     "line": step.line,
+                    "file": step.file or None,
                     "step": step.text,
                     **{key: value for key, value in asdict(step.tally).items() if key in COUNTS},
                     "seconds": round(step.seconds, 6),
@@ -108,6 +117,10 @@ COUNTS = (
     "nulls_filled",
     "cells_emptied",
     "empties_left",
+    "rows_met",
+    "rows_false",
+    "rows_null",
+    "withdrawn",
 )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from time import perf_counter
 from typing import Any, cast
 
@@ -18,6 +18,7 @@ from mangler.language.items import Step, cut
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.names import columns_spoken_of
 from mangler.language.recipe import ParsedRecipe, parse_recipe
+from mangler.language.scope import NO_NAMES, Scope
 from mangler.language.source import Place, Source
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
@@ -31,6 +32,10 @@ SMALL_BLOCK = 1 << 17
 FURTHEST_ROW = 100_000
 """So many rows are read in search of something to show, if no number was asked for."""
 NO_STEP = {
+    "parameter": "It stands in a recipe, which --recipe names.",
+    "define": "It stands in a recipe, which --recipe names.",
+    "import": "It stands in a recipe, which --recipe names.",
+    "include": "It stands in a recipe, which --recipe names.",
     "read": "How a file is read is said with --read, or in the recipe.",
     "mangler": "Every recipe has it; mangler try --save puts it in front of a new one.",
     "write": "Nothing is written here. It stands in a recipe.",
@@ -115,6 +120,17 @@ def read_steps(texts: Sequence[str]) -> list[Statement]:
     if mistakes:
         raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
     return statements
+
+
+def scope_of(recipe: ParsedRecipe) -> Scope:
+    """The parameters and functions of a recipe that is linked."""
+    own = [statement for statement in recipe.statements if not statement.included_from]
+    return own[0].scope if own else NO_NAMES
+
+
+def in_scope_of(recipe: ParsedRecipe, steps: Sequence[Statement]) -> list[Statement]:
+    """Steps that may use the recipe's parameters and functions."""
+    return [replace(step, scope=scope_of(recipe)) for step in steps]
 
 
 def recipe_of(read: Statement | None) -> ParsedRecipe:

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from mangler.language.columns import read_columns, read_list, read_names
-from mangler.language.cursor import Cursor
+from mangler.language.cursor import Cursor, Token
+from mangler.language.expression import RESERVED
 from mangler.language.literals import (
+    Name,
     Number,
     Text,
     Truth,
@@ -60,6 +63,56 @@ def read_value(cursor: Cursor) -> Text | Number | Truth:
     return read_text(cursor)
 
 
+def starts_value(cursor: Cursor) -> bool:
+    """Whether a literal comes next; null is no value where one may be left out."""
+    return starts_text(cursor) or starts_number(cursor) or cursor.peek_word() in ("true", "false")
+
+
+@dataclass(frozen=True)
+class Signature:
+    """A function's name and the names of its parameters."""
+
+    name: Name
+    parameters: tuple[Name, ...]
+
+
+def read_signature(cursor: Cursor) -> Signature:
+    """`tidy(x, y)`"""
+    name = _plain_name(cursor)
+    if not cursor.take_mark("(", glued=True):
+        raise cursor.mistake(
+            f"( is expected here, found {cursor.found()}",
+            f"Write define {name.value}(x) = …, with its parameters.",
+        )
+    parameters: list[Name] = []
+    while cursor.peek() != ")":
+        parameter = _plain_name(cursor)
+        if any(parameter.value == other.value for other in parameters):
+            raise cursor.mistake(
+                f"{parameter.value} is a parameter already", "Give each a name of its own.", parameter.place
+            )
+        if len(parameters) == 0:
+            cursor.tokens[-1] = Token(cursor.tokens[-1].spelling, glued=True)
+        parameters.append(parameter)
+        if not cursor.take_mark(",", glued=True):
+            break
+    if not cursor.take_mark(")", glued=True):
+        raise cursor.mistake(f") is expected here, found {cursor.found()}", "Each ( needs its ).")
+    return Signature(name, tuple(parameters))
+
+
+def _plain_name(cursor: Cursor) -> Name:
+    """A name that an expression can call: no brackets."""
+    if cursor.peek() == "[":
+        raise cursor.mistake(
+            "a name in brackets cannot be called", "Use letters, digits and _, not starting with a digit."
+        )
+    name = read_name(cursor)
+    if name.value in RESERVED:
+        raise cursor.mistake(f"{name.value} is a word of expressions", "Take another name.", name.place)
+    return name
+
+
 def read_condition(cursor: Cursor) -> Any:
     """An expression. Its parser is loaded when one is met: most recipes start faster without it."""
     from mangler.language.expression_reader import read_expression
@@ -80,4 +133,5 @@ READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "VALUE": read_value,
     "CONDITION": read_condition,
     "EXPR": read_condition,
+    "SIGNATURE": read_signature,
 }

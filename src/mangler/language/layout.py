@@ -8,7 +8,7 @@ from mangler.language.cursor import Token
 from mangler.language.items import Comments
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement, Stretch
-from mangler.language.tables import BECOMES, SmallTable, line_up
+from mangler.language.tables import BECOMES, SmallTable, table_lines
 
 WIDEST_LINE = 100
 INDENT = "  "
@@ -48,7 +48,7 @@ def _with_comments(line: str, stretches: Sequence[Stretch]) -> str:
 def _body(statement: Statement, given: SmallTable) -> list[str]:
     expected = statement.get("becomes", SmallTable)
     assert expected is not None
-    return [INDENT + line for line in (*line_up(given.spelled), BECOMES, *line_up(expected.spelled))]
+    return [INDENT + line for line in (*table_lines(given), BECOMES, *table_lines(expected))]
 
 
 def join_tokens(tokens: Sequence[Token]) -> str:

@@ -14,23 +14,27 @@ from mangler.language.statement import Statement
 
 def columns_spoken_of(statement: Statement) -> list[str]:
     """Names in the order of the text, each once: of columns that are there, and of those that are made."""
-    return list(dict.fromkeys(_names(statement.values)))
+    names = []
+    for part in parts_of(statement.values):
+        if isinstance(part, Name):
+            names.append(part.value)
+        elif isinstance(part, NamedColumn):
+            names.append(part.name.value)
+        elif isinstance(part, Column):
+            names.append(part.name)
+    return list(dict.fromkeys(names))
 
 
-def _names(value: Any) -> Iterator[str]:
-    if isinstance(value, Name):
-        yield value.value
-    elif isinstance(value, NamedColumn):
-        yield value.name.value
-    elif isinstance(value, Mapping):
+def parts_of(value: Any) -> Iterator[Any]:
+    """Everything that a statement or an expression is made of, the whole first."""
+    if isinstance(value, Mapping):
         for inner in value.values():
-            yield from _names(inner)
+            yield from parts_of(inner)
     elif isinstance(value, (tuple, list)):
         for inner in value:
-            yield from _names(inner)
+            yield from parts_of(inner)
     elif is_dataclass(value):
-        if isinstance(value, Column):
-            yield value.name
+        yield value
         for item in fields(value):
             if item.name != "place":
-                yield from _names(getattr(value, item.name))
+                yield from parts_of(getattr(value, item.name))

@@ -9,6 +9,7 @@ from typing import Any, TypeVar, cast
 from mangler.language.columns import ColumnSelector
 from mangler.language.cursor import Comment, Token
 from mangler.language.literals import Name, Number, Text
+from mangler.language.scope import NO_NAMES, Scope
 from mangler.language.source import Place
 
 Wanted = TypeVar("Wanted")
@@ -38,10 +39,19 @@ class Statement:
     place: Place = field(compare=False, repr=False)
     stretches: tuple[Stretch, ...] = field(default=(), compare=False, repr=False)
     places: Mapping[str, Place] = field(default_factory=dict, compare=False, repr=False)
+    scope: Scope = field(default=NO_NAMES, compare=False, repr=False)
+    """The names that its expressions may use besides columns."""
+    included_from: str = field(default="", compare=False, repr=False)
+    """The file it stands in, when a recipe includes that."""
 
     @property
     def line(self) -> int:
         return self.place.line
+
+    @property
+    def label(self) -> str:
+        """The line, and before it the file where that is an included one."""
+        return f"{self.included_from}:{self.line}" if self.included_from else str(self.line)
 
     def has(self, key: str) -> bool:
         return key in self.values

@@ -2,22 +2,24 @@
 
 Cells are separated by `|` and taken without the blanks around them. A cell that starts with a quote is a text
 with escapes; an empty cell or `null` is null, `""` is empty. A head is a column's name and, if it is to be said,
-its type: `made integer`.
+its type: `made integer`. In the table that is expected a line `aside "reason"` stands for a row set aside.
 """
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import TypeAlias
 
 from mangler.language.cursor import Cursor
-from mangler.language.literals import read_name, read_text
+from mangler.language.literals import Text, read_name, read_text
 from mangler.language.mistake import screen_width, wrong_recipe
 from mangler.language.source import Place, Source
 
 TYPE_WORDS = ("text", "integer", "float", "decimal", "boolean", "date", "time", "timestamp", "list")
 BECOMES = "becomes"
+ASIDE_LINE = re.compile(r"[ \t]*aside[ \t]+[\"']")
 SEPARATOR = " | "
 
 Cell: TypeAlias = str | None
@@ -39,20 +41,36 @@ class SmallTable:
     heads: tuple[Head, ...]
     rows: tuple[tuple[Cell, ...], ...]
     spelled: tuple[tuple[str, ...], ...] = field(compare=False, repr=False, default=())
+    asides: tuple[str, ...] = ()
+    """The reasons of the rows that are expected to be set aside, in their order."""
+    aside_lines: tuple[tuple[int, str], ...] = field(compare=False, repr=False, default=())
+    """Before which of the spelled lines each of them stands, and how it is spelled."""
 
     @property
     def names(self) -> tuple[str, ...]:
         return tuple(head.name for head in self.heads)
 
 
-def read_small_table(source: Source, start: int = 0, end: int | None = None) -> SmallTable:
-    """Reads the lines between two offsets. A row with other than the head's number of cells is a mistake."""
+def read_small_table(
+    source: Source, start: int = 0, end: int | None = None, is_result: bool = False
+) -> SmallTable:
+    """Reads the lines between two offsets. A row with other than the head's number of cells is a mistake.
+
+    Only a table that is expected as a result has lines for rows set aside.
+    """
     heads: tuple[Head, ...] = ()
     rows: list[tuple[Cell, ...]] = []
     spelled: list[tuple[str, ...]] = []
+    asides: list[str] = []
+    aside_lines: list[tuple[int, str]] = []
     for line_start, line_end in _lines(source, start, len(source.text) if end is None else end):
         if not heads:
             heads, spellings = _read_heads(source, line_start, line_end)
+        elif is_result and ASIDE_LINE.match(source.text, line_start, line_end):
+            reason = _read_aside(Cursor(source, line_start, line_end))
+            asides.append(reason.value)
+            aside_lines.append((len(spelled), f"aside {reason.place.text}"))
+            continue
         else:
             cells, spellings = _read_cells(source, line_start, line_end)
             if len(cells) != len(heads):
@@ -63,7 +81,26 @@ def read_small_table(source: Source, start: int = 0, end: int | None = None) -> 
                 )
             rows.append(cells)
         spelled.append(spellings)
-    return SmallTable(heads, tuple(rows), tuple(spelled))
+    return SmallTable(heads, tuple(rows), tuple(spelled), tuple(asides), tuple(aside_lines))
+
+
+def _read_aside(cursor: Cursor) -> Text:
+    cursor.take_word("aside")
+    cursor.skip()
+    reason = read_text(cursor)
+    if not cursor.at_end():
+        raise cursor.mistake(
+            "nothing is expected after the reason", 'Write aside "reason" alone on its line.'
+        )
+    return reason
+
+
+def table_lines(table: SmallTable) -> list[str]:
+    """A table as it was spelled, its columns lined up."""
+    lines = line_up(table.spelled)
+    for place, spelled in reversed(table.aside_lines):
+        lines.insert(place, spelled)
+    return lines
 
 
 def read_table_pair(source: Source, start: int, end: int, head: Place) -> tuple[SmallTable, SmallTable]:
@@ -83,7 +120,7 @@ def read_table_pair(source: Source, start: int, end: int, head: Place) -> tuple[
         )
     middle_start, middle_end = middles[0]
     given = read_small_table(source, start, middle_start)
-    expected = read_small_table(source, middle_end, end)
+    expected = read_small_table(source, middle_end, end, is_result=True)
     for table, where in ((given, "above"), (expected, "below")):
         if not table.heads:
             raise wrong_recipe(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from mangler.language.cursor import Cursor
-from mangler.language.kinds import READERS
+from mangler.language.kinds import READERS, starts_value
 from mangler.language.literals import starts_number, starts_text
 from mangler.language.mistake import Refusal, nearest
 from mangler.language.source import Place
@@ -86,7 +86,8 @@ class _Walker:
     def read_part(self, part: Part, words: tuple[str, ...]) -> None:
         cursor = self.cursor
         if isinstance(part, Word):
-            if not cursor.take_word(part.text):
+            taken = cursor.take_word(part.text) if part.text.isalpha() else cursor.take_mark(part.text)
+            if not taken:
                 raise self.expected(part.text)
         elif isinstance(part, Kind):
             self.read_value(part, words)
@@ -256,6 +257,7 @@ KIND_WORDS = {
     "VALUE": "a value",
     "CONDITION": "a condition",
     "EXPR": "an expression",
+    "SIGNATURE": "a name with its parameters, as tidy(x)",
     "TABLE": "a small table, a line with the columns' names and a line a row",
 }
 
@@ -264,7 +266,7 @@ def comes_next(part: Part, cursor: Cursor) -> bool:
     """Whether a value that may be left out comes next; only kinds that no clause word can be taken for."""
     if not isinstance(part, Kind):
         return False
-    return {"TEXT": starts_text, "NUMBER": starts_number}[part.name](cursor)
+    return {"TEXT": starts_text, "NUMBER": starts_number, "VALUE": starts_value}[part.name](cursor)
 
 
 def describe_kind(kind: Kind) -> str:

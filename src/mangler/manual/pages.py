@@ -8,13 +8,16 @@ from collections.abc import Iterator
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
 from mangler.language.source import Source
-from mangler.language.tables import line_up, read_small_table
+from mangler.language.tables import read_small_table, table_lines
 from mangler.language.usage import Usage, parse_usage
 from mangler.language.walk import KIND_WORDS
 from mangler.manual.topics import TOPICS, Topic
 from mangler.steps import VERBS
 
-WHERE = "Conditions have their place in the language, but this version evaluates none: a where is refused."
+WHERE = (
+    "Only rows for which this is true, tested once a row before the statement; the others stay as they are, and so do"
+    " rows for which it is null. `mangler manual expressions` shows what can be asked."
+)
 
 
 def overview() -> str:
@@ -27,7 +30,9 @@ def overview() -> str:
     ]
     lines += ["## Verbs", ""]
     verbs = [(name, first_sentence(VERBS.declaration(name).meaning)) for name in VERBS.names()]
-    lines += [*_entries(verbs), "", "## Topics", ""]
+    lines += [*_entries(verbs), "", "## Functions", ""]
+    lines += _entries([(family, ", ".join(names) + ".") for family, names in function_names().items()])
+    lines += ["", "## Topics", ""]
     lines += _entries([(topic.name, topic.meaning) for topic in TOPICS])
     return "\n".join(lines) + "\n"
 
@@ -36,7 +41,10 @@ def find(word: str) -> list[str]:
     """The pages that a word leads to. A word that leads to none is refused, with the nearest that do."""
     wanted = " ".join(word.lower().split())
     pages = [verb_page(VERBS.declaration(name)) for name in _verbs_called(wanted)]
+    pages += [function_page(wanted)] if wanted in all_functions() else []
     pages += [topic_page(topic) for topic in TOPICS if wanted == topic.name]
+    if wanted == "functions":
+        pages.append(functions_page())
     if not pages:
         pages = [verb_page(VERBS.declaration(name)) for name in VERBS.names() if wanted in _clauses(name)]
         pages += [topic_page(topic) for topic in TOPICS if wanted in topic.words]
@@ -54,6 +62,7 @@ def words() -> list[str]:
     """Every word that leads to a page."""
     found = [*VERBS.names(), *(name.split()[0] for name in VERBS.names())]
     found += [clause for name in VERBS.names() for clause in _clauses(name)]
+    found += ["functions", *all_functions()]
     found += [word for topic in TOPICS for word in (topic.name, *topic.words)]
     return list(dict.fromkeys(found))
 
@@ -74,10 +83,44 @@ def verb_page(declaration: Declaration) -> str:
     return "\n".join(lines).rstrip("\n") + "\n"
 
 
+def all_functions() -> list[str]:
+    return [name for names in function_names().values() for name in names]
+
+
+def function_names() -> dict[str, list[str]]:
+    """The functions of each family, loaded when the reference is asked for."""
+    from mangler.expressions.registry import FAMILIES
+
+    return {family: [function.name for function in functions] for family, functions in FAMILIES.items()}
+
+
+def function_page(name: str) -> str:
+    from mangler.expressions.registry import FUNCTIONS
+
+    function = FUNCTIONS[name]
+    lines = [f"# {function.signature}", "", function.meaning, ""]
+    if "[," in function.signature:
+        lines += ["What stands in brackets may be left out.", ""]
+    lines += ["```", *(f"{expression}  →  {value}" for expression, value in function.examples), "```"]
+    return "\n".join(lines) + "\n"
+
+
+def functions_page() -> str:
+    """Every function in a line, by family."""
+    from mangler.expressions.registry import FAMILIES
+
+    lines = ["# functions", "", "Absent is null: a function of null is null where nothing else is said.", ""]
+    for family, functions in FAMILIES.items():
+        lines += [f"## {family}", ""]
+        lines += [f"- `{f.signature}`: {first_sentence(f.meaning)}" for f in functions]
+        lines.append("")
+    return "\n".join(lines).rstrip("\n") + "\n"
+
+
 def kinds_of(usage: Usage) -> list[str]:
     """The kinds of value in a usage line, each once, in their order."""
     found = re.findall(r"\b[A-Z]{3,}\b", usage.text)
-    return [kind for kind in dict.fromkeys(found) if kind != "CONDITION"]
+    return list(dict.fromkeys(found))
 
 
 def topic_page(topic: Topic) -> str:
@@ -101,6 +144,8 @@ def whole() -> str:
     parts = [overview().rstrip("\n")]
     parts += [_lower(topic_page(topic)) for topic in TOPICS]
     parts += [_lower(verb_page(VERBS.declaration(name))) for name in VERBS.names()]
+    parts += ["## Functions\n\nAbsent is null: a function of null is null where nothing else is said."]
+    parts += [_lower(_lower(function_page(name))) for name in all_functions()]
     note = "<!-- Made by `python -m mangler.manual`; CI finds it stale. -->"
     return note + "\n\n" + "\n\n".join(part.rstrip("\n") for part in parts) + "\n"
 
@@ -121,8 +166,7 @@ def _lower(page: str) -> str:
 
 
 def _table(text: str) -> Iterator[str]:
-    table = read_small_table(Source("example", text))
-    yield from line_up(table.spelled)
+    yield from table_lines(read_small_table(Source("example", text), is_result=True))
 
 
 def _verbs_called(wanted: str) -> list[str]:

@@ -86,6 +86,41 @@ Where a whole cell is matched (`read nulls`, `nullify`, `replace … whole`), wh
 pattern must match all of it.
 """
 
+EXPRESSIONS = """\
+Expressions stand after `make NAME =`, `change … to`, `fill … with`, `where`, and in the holes of texts. Types are
+checked before any row is read.
+
+- Values: columns by name, `"text"`, `12`, `0.5`, `true`, `false`, `null`, functions: `mangler manual functions`. A
+  column named `if`, `not`, `true`, `false` or `null`, or with other characters, stands in square brackets.
+- Texts are put together with holes, `"{kiln} / {potter}"`; a hole takes numbers and dates too. A hole over null
+  makes the whole text null; `{potter?}` puts nothing there instead.
+- From loose to tight: `if c then a else b`; `or`; `and`; `not`; comparisons; `+ -`; `* / %`; unary `-`; calls.
+- Comparisons: `= != < <= > >=`, `in ("a", "b")`, `between a and b`, `is null`, `is blank`, `is integer` and the
+  other types (would it convert), `matches /…/`, `contains`, `starts with`, `ends with`; each with `not`: `is not
+  null`, `not in (…)`. They do not chain, and letter case counts: compare `lower(x)`, or ask `alike(a, b)`.
+- Comparison or arithmetic with null is null, and a condition that is null counts as not met. `and` and `or` are
+  null only where the other side does not settle it.
+- `+ - *` are exact on integers and decimals; `/` gives a float; `%` is what is left of a division that rounds down.
+  A division by zero, a result that has no place, a text that does not convert is a failure of its row: see `mangler
+  manual failures`. A branch that is not taken never fails.
+- `cell`, in `change`, is the value that stands there.
+"""
+
+FAILURES = """\
+Where a value cannot be made for a row, by a division by zero, a result that is too large, a text that does not
+convert, `failures` says what becomes of the row.
+
+- `failures stop`, the default: the run reads to its end, delivers nothing, and tells of every failing step how many
+  rows, which, and why.
+- `failures aside`: the extract row goes to the aside file, whole and once, as it was read, with the reason. What
+  earlier steps made of it is withdrawn. The balance counts it.
+- `failures null` and `failures VALUE` put that into the cell; `failures keep` leaves the cell as it was, where the
+  type does not change. The summary counts them.
+
+Null is never a failure. Rows that `where` leaves out never fail. A condition of `where` that itself cannot be told
+stops the run; `keep rows`, `drop rows` and `set aside rows` take `failures` for it.
+"""
+
 FILES = """\
 Delimited text: any one-character delimiter; quotes; line breaks inside quotes; LF and CRLF. A quote opens only at the
 start of a field. Delimited text is read as text, always: `007` stays `007`. What `read` does not say is found out from
@@ -126,6 +161,25 @@ TOPICS = (
     Topic("columns", "Lists of columns, with patterns and families.", COLUMNS, ("except", "column")),
     Topic("patterns", "What stands between slashes.", PATTERNS, ("pattern", "groups", "flags")),
     Topic("nulls", "Null, empty and blank, and the ways between them.", NULLS, ("null", "empty", "blank")),
+    Topic(
+        "expressions",
+        "Values, conditions, and texts with holes.",
+        EXPRESSIONS,
+        (
+            "expression",
+            "condition",
+            "conditions",
+            "where",
+            "operators",
+            "if",
+            "holes",
+            "cell",
+            "in",
+            "between",
+            "is",
+        ),
+    ),
+    Topic("failures", "What becomes of rows whose value cannot be made.", FAILURES, ("failure", "set aside")),
     Topic("white space", "What counts as blank.", WHITE_SPACE, ("blanks", "space", "spaces", "whole")),
     Topic(
         "files",

@@ -20,11 +20,21 @@ MODULES = {
     "mangler": "frame",
     "read": "read",
     "require columns": "require_columns",
+    "parameter": "parameter",
+    "define": "define",
+    "import": "import_as",
+    "include": "include",
     "trim": "trim",
     "replace": "replace",
     "nullify": "nullify",
     "recase": "recase",
     "fill": "fill",
+    "make": "make",
+    "change": "change",
+    "keep rows": "keep_rows",
+    "drop rows": "drop_rows",
+    "set aside rows": "set_aside_rows",
+    "number rows": "number_rows",
     "rename": "rename",
     "keep columns": "keep_columns",
     "drop columns": "drop_columns",
@@ -34,7 +44,7 @@ MODULES = {
 }
 """Verbs in the order of the reference, and the module of each."""
 
-FRAME = ("mangler", "read", "write", "test")
+FRAME = ("mangler", "read", "write", "test", "parameter", "define", "import", "include")
 """Verbs that are about files or other statements and not about rows: they are no steps."""
 
 

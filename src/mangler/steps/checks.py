@@ -16,16 +16,7 @@ EXAMPLES = {"delimiter": '";" or delimiter "\\t"', "quote": '"\'"', "escape": '"
 
 
 def check_shared(statement: Statement) -> list[Mistake]:
-    mistakes = [mistake for pattern in patterns_in(statement) for mistake in check_pattern(pattern)]
-    if statement.has("where"):
-        mistakes.append(
-            Mistake(
-                "where cannot be used yet: this version of Mangler evaluates no conditions",
-                "Leave the clause out; the step then works on all rows.",
-                statement.place_of("where"),
-            )
-        )
-    return mistakes
+    return [mistake for pattern in patterns_in(statement) for mistake in check_pattern(pattern)]
 
 
 def patterns_in(statement: Statement) -> list[Pattern]:

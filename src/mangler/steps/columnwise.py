@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, TypeAlias
+from typing import TYPE_CHECKING, Any, TypeAlias
 
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from mangler.kernels.patterns import matches
-from mangler.kernels.text_view import TooLargeError
+from mangler.kernels.text_view import Flags, TooLargeError
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
@@ -18,6 +19,9 @@ from mangler.table.batch import Batch
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import Selection, select
 from mangler.table.tally import MOST_EXAMPLES, Tally
+
+if TYPE_CHECKING:
+    from mangler.steps.conditions import Condition
 
 ColumnWork: TypeAlias = Callable[[Any, Tally], Any]
 """Takes a column and the tally to count into; gives the column that takes its place."""
@@ -36,13 +40,19 @@ class ColumnwiseStep:
     advise: Callable[[Tally], list[str]]
     idle: str
     """The likely cause when nothing changed."""
+    condition: Condition | None = None
+    """Which rows the work is done on; the others stay as they are."""
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch), rows_out=len(batch))
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        tally.rows_out = len(batch)
         columns = list(batch.columns)
         try:
             for index in self.selection.indices:
-                columns[index] = self.work(columns[index], tally)
+                columns[index] = self._work_on(columns[index], met, tally)
         except TooLargeError as error:
             raise extract_does_not_fit(
                 f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}: {error}",
@@ -51,8 +61,41 @@ class ColumnwiseStep:
             ) from None
         return batch.with_columns(columns), tally
 
+    def _work_on(self, column: Any, met: Flags | None, tally: Tally) -> Any:
+        if met is None or met.all():
+            return self.work(column, tally)
+        if not met.any():
+            return column
+        flags = pa.array(met)
+        chosen = column.filter(flags)
+        mended = self.work(chosen, tally)
+        return column if mended is chosen else pc.replace_with_mask(column, flags, mended)
+
     def remarks(self, tally: Tally) -> list[str]:
-        return column_remarks(self.selection, tally, self.advise(tally), self.idle)
+        advice = [*remarks_on_condition(tally), *self.advise(tally)]
+        return column_remarks(self.selection, tally, advice, self.idle)
+
+
+def where(statement: Statement, schema: Schema, usage: str) -> Condition | None:
+    """What a statement's `where` means; expressions are loaded only for a statement that has one."""
+    if not statement.has("where"):
+        return None
+    from mangler.steps.conditions import condition_of
+
+    return condition_of(statement, schema, usage)
+
+
+def remarks_on_condition(tally: Tally) -> list[str]:
+    """How many rows a condition left out, null apart from false."""
+    if not tally.rows_false and not tally.rows_null:
+        return []
+    parts = []
+    if tally.rows_false:
+        parts.append(f"false for {tally.rows_false:,}")
+    if tally.rows_null:
+        parts.append(f"null for {tally.rows_null:,}, which counts as not met")
+    rows = tally.rows_met + tally.rows_false + tally.rows_null
+    return [f"where is met by {tally.rows_met:,} of {rows:,} rows: {', '.join(parts)}"]
 
 
 def column_remarks(selection: Selection, tally: Tally, advice: list[str], idle: str) -> list[str]:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.fill_down import fill_from, group_rows, sources_above
@@ -13,25 +14,37 @@ from mangler.kernels.text_view import view
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Number, Text, Truth
 from mangler.language.mistake import Mistake, wrong_recipe
+from mangler.language.source import Place
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, column_remarks
+from mangler.steps.columnwise import ColumnwiseStep, choose, column_remarks, remarks_on_condition, where
+from mangler.steps.failing import FAILURES
+from mangler.steps.literals import WIDENED, literal_kind
 from mangler.table.batch import Batch
 from mangler.table.contract import BoundStep
-from mangler.table.schema import Schema, ValueType
+from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import Selection
 from mangler.table.tally import Tally
 
+if TYPE_CHECKING:
+    from mangler.steps.conditions import Condition
+
 DECLARATION = Declaration(
     name="fill",
-    usage="fill COLUMNS (with VALUE|down) [within COLUMNS] [where CONDITION]",
+    usage="fill COLUMNS (with EXPR|down) [within COLUMNS] [where CONDITION] [failures (stop|aside|null)]",
     meaning="Puts a value in the place of nulls, and only of nulls: empty texts stay, and the summary counts them.",
     clauses={
-        "with": "The value; it is of the column's type.",
+        "with": "The value, or an expression that makes it of the row's other cells; it is of the column's type.",
+        "failures": f"{FAILURES}; null leaves the cell null.",
         "down": "The value of the nearest row above that has one; nulls above the first value stay.",
         "within": "Only rows that agree in these columns give a value to each other; for down.",
     },
     examples=(
         Example('fill studio with "unknown"', 'studio\nQuayside\nnull\n""', 'studio\nQuayside\nunknown\n""'),
+        Example(
+            'fill contacts with "{lower(studio)}@example.org" where result = "good"',
+            "studio | contacts | result\nQuayside | null | good\nQuayside | null | cracked",
+            "studio | contacts | result\nQuayside | quayside@example.org | good\nQuayside | null | cracked",
+        ),
         Example(
             "fill studio down",
             "kiln | studio\n007 | null\n007 | Clay Works\n012 | null",
@@ -57,47 +70,69 @@ def check(statement: Statement) -> list[Mistake]:
     if value is not None and statement.has("within"):
         mistakes.append(
             Mistake(
-                "within goes with down: a value is the same in all rows",
+                "within goes with down: a value does not look at other rows",
                 "Leave within out, or write fill … down within ….",
                 statement.place_of("within"),
+            )
+        )
+    if statement.has("down") and statement.has("failures"):
+        mistakes.append(
+            Mistake(
+                "failures goes with with: down cannot fail", "Leave it out.", statement.place_of("failures")
             )
         )
     return mistakes
 
 
 def bind(statement: Statement, schema: Schema) -> BoundStep:
-    selection = choose(statement, schema, DECLARATION.usage, types=None)
+    usage = DECLARATION.usage
+    selection = choose(statement, schema, usage, types=None)
+    condition = where(statement, schema, usage)
     if statement.has("down"):
-        within = (
-            choose(statement, schema, DECLARATION.usage, "within", None).indices
-            if statement.has("within")
-            else ()
-        )
-        return FillDown(schema, selection, within)
-    return _fill_with(statement, schema, selection)
+        within = choose(statement, schema, usage, "within", None).indices if statement.has("within") else ()
+        return FillDown(schema, selection, within, condition)
+    value = statement.values["with"]
+    if isinstance(value, (Text, Truth, Number)):
+        return _fill_with(statement, schema, selection, value, condition)
+    from mangler.steps.fill_with import fill_with_expression
+
+    return fill_with_expression(statement, schema, selection, usage, condition)
 
 
-def _fill_with(statement: Statement, schema: Schema, selection: Selection) -> ColumnwiseStep:
-    value: Text | Number | Truth = statement.values["with"]
-    kind = _type_of(value)
+def _fill_with(
+    statement: Statement,
+    schema: Schema,
+    selection: Selection,
+    value: Text | Number | Truth,
+    condition: Condition | None,
+) -> ColumnwiseStep:
+    kind = literal_kind(value)
     for index in selection.indices:
-        column = schema.columns[index]
-        if column.type is not kind:
-            raise wrong_recipe(
-                f'"{column.name}" is {column.type}, and {value.place.text} is {kind}',
-                f'Write it as a text, "{value.place.text}": delimited text is read as text.',
-                value.place,
-            )
+        refuse_other_type(schema.columns[index], kind, value.place)
 
     def work(column: Any, tally: Tally) -> Any:
-        _count_empties(column, tally)
+        count_empties(column, tally)
         if not column.null_count:
             return column
         tally.nulls_filled += column.null_count
         tally.cells_changed += column.null_count
-        return pc.fill_null(column, value.value)
+        return pc.fill_null(column, pa.scalar(value.value, column.type))
 
-    return ColumnwiseStep(schema, statement, selection, work, _advise, IDLE)
+    return ColumnwiseStep(schema, statement, selection, work, advise, IDLE, condition)
+
+
+def refuse_other_type(column: Column, kind: ValueType, place: Place) -> None:
+    """A value is of the column's type, or a number that the type has a place for."""
+    if column.type is kind or (kind, column.type) in WIDENED:
+        return
+    text = column.type is ValueType.TEXT
+    advice = (
+        f'Write it as a text, "{place.text}": delimited text is read as text.'
+        if text and kind is not ValueType.LIST
+        else f"Give a value that is {column.type}; several columns are filled family by family:"
+        ' fill text columns with "", fill numeric columns with 0.'
+    )
+    raise wrong_recipe(f'"{column.name}" is {column.type}, and {place.text} is {kind}', advice, place)
 
 
 @dataclass(frozen=True)
@@ -107,23 +142,29 @@ class FillDown:
     schema: Schema
     selection: Selection
     within: tuple[int, ...]
+    condition: Condition | None = None
 
     def start(self) -> dict[int, dict[tuple[Any, ...], str]]:
         return {index: {} for index in self.selection.indices}
 
     def carry_on(self, batch: Batch, carried: Any) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch), rows_out=len(batch))
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        tally.rows_out = len(batch)
         if not len(batch):
             return batch, tally
         groups, keys = group_rows([batch.columns[index] for index in self.within], len(batch))
         columns = list(batch.columns)
         for index in self.selection.indices:
             column, memory = columns[index], carried[index]
-            _count_empties(column, tally)
+            count_empties(column, tally)
             sources = sources_above(column, groups if self.within else None)
             if column.null_count:
                 without = groups[sources < 0].tolist()
-                columns[index] = fill_from(column, sources, [memory.get(keys[group]) for group in without])
+                filled_up = fill_from(column, sources, [memory.get(keys[group]) for group in without])
+                columns[index] = filled_up if met is None else pc.if_else(pa.array(met), filled_up, column)
                 filled = column.null_count - columns[index].null_count
                 tally.nulls_filled += filled
                 tally.cells_changed += filled
@@ -135,23 +176,18 @@ class FillDown:
         return batch.with_columns(columns), tally
 
     def remarks(self, tally: Tally) -> list[str]:
-        return column_remarks(self.selection, tally, _advise(tally), IDLE)
+        advice = [*remarks_on_condition(tally), *advise(tally)]
+        return column_remarks(self.selection, tally, advice, IDLE)
 
 
-def _count_empties(column: Any, tally: Tally) -> None:
+def count_empties(column: Any, tally: Tally) -> None:
+    if not pa.types.is_string(column.type):
+        return
     cells = view(column)
     tally.empties_left += int(np.count_nonzero(cells.only_valid(cells.lengths == 0)))
 
 
-def _type_of(value: Text | Number | Truth) -> ValueType:
-    if isinstance(value, Text):
-        return ValueType.TEXT
-    if isinstance(value, Truth):
-        return ValueType.BOOLEAN
-    return ValueType.INTEGER if isinstance(value.value, int) else ValueType.DECIMAL
-
-
-def _advise(tally: Tally) -> list[str]:
+def advise(tally: Tally) -> list[str]:
     if not tally.empties_left:
         return []
     texts = "empty text was" if tally.empties_left == 1 else "empty texts were"

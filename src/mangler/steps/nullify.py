@@ -12,7 +12,7 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Text
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose
+from mangler.steps.columnwise import ColumnwiseStep, choose, where
 from mangler.steps.matching import (
     advise_on_misses,
     count_beyond_ascii,
@@ -61,5 +61,11 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
         return with_nulls(column, found) if count else column
 
     return ColumnwiseStep(
-        schema, statement, selection, work, advise_on_misses, "no cell is one of these as a whole"
+        schema,
+        statement,
+        selection,
+        work,
+        advise_on_misses,
+        "no cell is one of these as a whole",
+        where(statement, schema, DECLARATION.usage),
     )

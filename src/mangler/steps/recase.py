@@ -12,7 +12,7 @@ from mangler.kernels.letter_case import sentence_case, title_case
 from mangler.kernels.patterns import flags_of, values_recur
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose
+from mangler.steps.columnwise import ColumnwiseStep, choose, where
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -56,7 +56,13 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
 
     selection = choose(statement, schema, DECLARATION.usage)
     return ColumnwiseStep(
-        schema, statement, selection, work, _advise, f"these cells are in {case} case already"
+        schema,
+        statement,
+        selection,
+        work,
+        _advise,
+        f"these cells are in {case} case already",
+        where(statement, schema, DECLARATION.usage),
     )
 
 

@@ -14,7 +14,7 @@ from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, note_examples
+from mangler.steps.columnwise import ColumnwiseStep, choose, note_examples, where
 from mangler.steps.matching import (
     advise_on_misses,
     check_groups,
@@ -123,7 +123,15 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     anycase = statement.has("anycase")
     work = _whole_work(pairs, anycase) if statement.has("whole") else _inner_work(statement, pairs, anycase)
     what = "is one of these as a whole" if statement.has("whole") else "holds one of these"
-    return ColumnwiseStep(schema, statement, selection, work, advise_on_misses, f"no cell {what}")
+    return ColumnwiseStep(
+        schema,
+        statement,
+        selection,
+        work,
+        advise_on_misses,
+        f"no cell {what}",
+        where(statement, schema, DECLARATION.usage),
+    )
 
 
 def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool) -> Any:

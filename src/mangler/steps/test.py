@@ -15,22 +15,24 @@ DECLARATION = Declaration(
     " step, and only those shown after it are held against what came out, in their order.\n\n"
     "Cells are separated by `|` and taken without the blanks around them. A cell that starts with a quote is a"
     ' text with escapes, so `" 007"` keeps its blank; an empty cell or `null` is null, `""` is empty. A `#` in a'
-    " table is no comment. A test under a step that is switched off is off with it.",
+    " table is no comment. A head may state a type, `made integer`: then the column is given so, or proved so. A"
+    ' line `aside "reason"` in the second table stands for a row set aside. A test under a step that is switched off'
+    " is off with it.",
     clauses={"for": "Proves the last so many steps above, one after the other, instead of one."},
 )
 
 
 def check(statement: Statement) -> list[Mistake]:
+    """Cells of a typed column are of its type; no list can be given."""
+    from mangler.table.small import problem_of
+
     mistakes = []
     for key in ("given", "becomes"):
         table = statement.get(key, SmallTable)
-        for head in table.heads if table else ():
-            if head.type not in ("", "text"):
+        for index, head in enumerate(table.heads if table else ()):
+            problem = problem_of(table, index) if table else ""
+            if problem:
                 mistakes.append(
-                    Mistake(
-                        f"no step of this version makes {head.type} columns: all columns are text",
-                        f"Leave {head.type} out.",
-                        head.place,
-                    )
+                    Mistake(problem, "Write a cell of that type, or leave the type out.", head.place)
                 )
     return mistakes

@@ -7,7 +7,7 @@ from typing import Any
 from mangler.kernels.white_space import squeeze, trim
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose
+from mangler.steps.columnwise import ColumnwiseStep, choose, where
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -45,9 +45,11 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
         return cleaned.array
 
     idle = "these cells have no such white space"
-    return ColumnwiseStep(
-        schema, statement, choose(statement, schema, DECLARATION.usage), work, _advise, idle
+    selection, condition = (
+        choose(statement, schema, DECLARATION.usage),
+        where(statement, schema, DECLARATION.usage),
     )
+    return ColumnwiseStep(schema, statement, selection, work, _advise, idle, condition)
 
 
 def _advise(tally: Tally) -> list[str]:

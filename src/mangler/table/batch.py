@@ -18,6 +18,11 @@ ColumnArray: TypeAlias = Any
 class Origin(Protocol):
     """The stretch of an extract that a batch was read from."""
 
+    @property
+    def file(self) -> str:
+        """The extract as it was named; empty where there is none."""
+        ...
+
     def as_read(self, row: int) -> bytes:
         """The extract row of this number as it stood in the file, without its line end."""
         ...
@@ -37,6 +42,11 @@ class Batch:
 
     def __len__(self) -> int:
         return len(self.rows)
+
+    def filter(self, keep: npt.NDArray[np.bool_]) -> Batch:
+        """Only these rows."""
+        flags = pa.array(keep)
+        return Batch(tuple(column.filter(flags) for column in self.columns), self.rows[keep], self.origin)
 
     def with_columns(self, columns: Sequence[ColumnArray]) -> Batch:
         return Batch(tuple(columns), self.rows, self.origin)

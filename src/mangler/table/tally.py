@@ -22,6 +22,24 @@ class Tally:
     missed_by_space: int = 0
     cells_beyond_ascii: int = 0
     """Cells with letters outside ASCII that a pattern's `\\w`, `\\d` or `\\b` was held against."""
+    rows_met: int = 0
+    """Rows that a condition is true for."""
+    rows_false: int = 0
+    rows_null: int = 0
+    """Rows that a condition is null for: it counts as not met."""
+    withdrawn: int = 0
+    """Rows that left the table because their extract row is set aside, or fails."""
+    failed: int = 0
+    """Rows whose value could not be made, where that stops the run."""
+    failed_to_null: int = 0
+    """Cells that became null because their value could not be made."""
+    failed_to_value: int = 0
+    """Cells that got the value of `failures` because their own could not be made."""
+    failed_kept: int = 0
+    aside: list[tuple[int, str]] = field(default_factory=list)
+    """Extract rows to be set aside, with the reason."""
+    failures: list[tuple[int, int, str]] = field(default_factory=list)
+    """The first few of the failed rows: extract row, physical line, reason."""
     examples: list[str] = field(default_factory=list)
     """The first few of the missed cells, as they stand."""
 
@@ -30,6 +48,7 @@ class Tally:
         for item in fields(self):
             if item.name != "examples":
                 setattr(self, item.name, getattr(self, item.name) + getattr(other, item.name))
+        del self.failures[MOST_EXAMPLES:]
         for example in other.examples:
             if example not in self.examples and len(self.examples) < MOST_EXAMPLES:
                 self.examples.append(example)

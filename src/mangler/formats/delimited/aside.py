@@ -15,11 +15,12 @@ from mangler.kernels.rendering import Layout, quote_text
 
 @dataclass(frozen=True)
 class AsideRow:
-    """An extract row that is not delivered; `step` is the recipe's line, 0 when it has no such line."""
+    """An extract row that is not delivered; `step` is the recipe's line, 0 when it has no such line, with the file
+    before it where a recipe includes that."""
 
     row: int
     line: int
-    step: int
+    step: str
     reason: str
     as_read: bytes
 
@@ -60,7 +61,7 @@ class AsideFile:
             delimiter = self._dialect.delimiter.encode()
             fields = split_record(record, self._dialect.spelling)
             record = delimiter.join(fields[len(ASIDE_COLUMNS) :])
-        front = self._join([self._extract, str(row.row), str(row.step), row.reason])
+        front = self._join([self._extract, str(row.row), row.step, row.reason])
         return (front + self._layout.delimiter).encode() + record + self._layout.line_end.encode()
 
     def _join(self, cells: Sequence[str]) -> str:

@@ -46,6 +46,8 @@ class Block:
     last: bool = False
     comments: int = 0
     """How many of its lines are comments."""
+    file: str = ""
+    """The extract as it was named."""
 
     @property
     def has_gaps(self) -> bool:
@@ -192,7 +194,16 @@ class Cutter:
             empty_lines += data.endswith(b"\n\r") or data == b"\r"
         comments = int(np.count_nonzero(marks.comments < len(data)))
         return Block(
-            data, marks, count - empty_lines - comments, row, line, empty_lines, read, last, comments
+            data,
+            marks,
+            count - empty_lines - comments,
+            row,
+            line,
+            empty_lines,
+            read,
+            last,
+            comments,
+            self.name,
         )
 
     def _undecodable(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:

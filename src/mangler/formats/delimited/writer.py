@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.parse import BYTE_ORDER_MARK
 from mangler.kernels.rendering import Layout, quote_text, render
+from mangler.kernels.spell import spell
 from mangler.language.mistake import Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.source import Place
 from mangler.table.batch import Batch
@@ -52,6 +53,7 @@ class LineWriter:
             raise self._lacking("the header", line[error.start]) from None
 
     def lines(self, batch: Batch) -> bytes | memoryview:
+        batch = batch.with_columns([spell(column) for column in batch.columns])
         rendered = render(batch.columns, len(batch), self.layout)
         if self.codec is None:
             return rendered

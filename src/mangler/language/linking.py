@@ -1,0 +1,262 @@
+"""Brings a recipe together with the files it names: `define`, `parameter`, `import … as`, `include`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
+from decimal import Decimal, InvalidOperation
+from pathlib import Path
+
+from mangler.language.declaration import Verbs
+from mangler.language.expression import AGGREGATES, Call, Expression
+from mangler.language.items import Item, Step
+from mangler.language.kinds import Signature
+from mangler.language.literals import Name, Number, Text, Truth
+from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
+from mangler.language.names import parts_of
+from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
+from mangler.language.scope import Definition, Literal, Scope
+from mangler.language.source import Place
+from mangler.language.statement import Statement
+
+NOT_INCLUDED = ("mangler", "test")
+"""What an included file has for itself alone."""
+ONLY_IN_THE_RECIPE = ("read", "write")
+
+
+def link(
+    recipe: ParsedRecipe,
+    verbs: Verbs,
+    is_built_in: Callable[[str], bool],
+    given: Mapping[str, str] | None = None,
+) -> ParsedRecipe:
+    """The recipe with included steps in the place of `include`, and with every statement's names.
+
+    `given` are values for parameters from outside. Files are found relative to the one that names them.
+    """
+    linker = _Linker(verbs, is_built_in, dict(given or {}))
+    items = linker.items(recipe, (_identity(recipe.source.name),))
+    linker.finish(recipe)
+    return ParsedRecipe(recipe.source, tuple(items))
+
+
+@dataclass
+class _Linker:
+    verbs: Verbs
+    is_built_in: Callable[[str], bool]
+    given: dict[str, str]
+
+    def __post_init__(self) -> None:
+        self.known: dict[str, Place] = {}
+        self.mistakes: list[Mistake] = []
+
+    def items(self, recipe: ParsedRecipe, files: tuple[str, ...]) -> list[Item]:
+        """The recipe's items; `files` are those that led here, itself the last."""
+        scope = self.scope(recipe, files)
+        out: list[Item] = []
+        for item in recipe.items:
+            if not isinstance(item, Step):
+                out.append(item)
+            elif item.statement.verb != "include":
+                out.append(Step(replace(item.statement, scope=scope), item.blank_before))
+            else:
+                out += self.included(item.statement, files)
+        return out
+
+    def included(self, statement: Statement, files: tuple[str, ...]) -> Iterator[Item]:
+        other, path = self.load(statement, files)
+        if other is None:
+            return
+        for item in self.items(other, (*files, _identity(path))):
+            if not isinstance(item, Step) or item.statement.verb in NOT_INCLUDED:
+                continue
+            inner = item.statement
+            if inner.verb in ONLY_IN_THE_RECIPE:
+                self.mistakes.append(
+                    Mistake(
+                        f"{inner.verb} stands in the recipe itself, not in a file that it includes",
+                        f"Move it into {statement.place.source.name}.",
+                        Place(inner.place.source, inner.place.start, inner.place.start + len(inner.verb)),
+                    )
+                )
+                continue
+            yield Step(
+                replace(inner, included_from=inner.included_from or Path(path).name), item.blank_before
+            )
+
+    def scope(self, recipe: ParsedRecipe, files: tuple[str, ...]) -> Scope:
+        scope = Scope()
+        for statement in recipe.statements:
+            if statement.verb == "parameter":
+                self.parameter(statement, scope)
+            elif statement.verb == "define":
+                self.define(statement, scope)
+            elif statement.verb == "import":
+                self.take_in(statement, scope, files)
+        self.refuse_loops(scope)
+        return scope
+
+    def parameter(self, statement: Statement, scope: Scope) -> None:
+        name = statement.get("name", Name)
+        literal: Literal = statement.values["="]
+        assert name is not None
+        if name.value in scope.parameters:
+            self.mistakes.append(
+                Mistake(
+                    f"the parameter {name.value} is there already", "Give this one another name.", name.place
+                )
+            )
+        self.known[name.value] = name.place
+        if name.value in self.given:
+            literal = self.read_given(name, literal, self.given[name.value])
+        scope.parameters[name.value] = literal
+
+    def read_given(self, name: Name, declared: Literal, text: str) -> Literal:
+        """A value from outside, of the type that the recipe's own value has."""
+        place = declared.place
+        if isinstance(declared, Number):
+            try:
+                number = Decimal(text)
+                whole = text.lstrip("+-").isdigit()
+                if number.is_finite():
+                    return Number(int(text) if whole else number, place)
+            except (InvalidOperation, ValueError):
+                pass
+            self.wrong_given(name, f'"{text}" is no number')
+        elif isinstance(declared, Truth) and declared.value is not None:
+            if text.lower() in ("true", "false"):
+                return Truth(text.lower() == "true", place)
+            self.wrong_given(name, f'"{text}" is neither true nor false')
+        return Text(text, place)
+
+    def wrong_given(self, name: Name, what: str) -> None:
+        self.mistakes.append(
+            Mistake(
+                f"--set {name.value}: {what}",
+                "The value is of the type that the recipe's own has.",
+                name.place,
+            )
+        )
+
+    def define(self, statement: Statement, scope: Scope) -> None:
+        signature = statement.get("signature", Signature)
+        assert signature is not None
+        name = signature.name
+        if self.is_built_in(name.value) or name.value in AGGREGATES:
+            self.mistakes.append(
+                Mistake(
+                    f"{name.value} is a function of the language",
+                    f"Take another name, such as own_{name.value}.",
+                    name.place,
+                )
+            )
+        elif name.value in scope.functions:
+            line = scope.functions[name.value].place.line
+            self.mistakes.append(
+                Mistake(f"{name.value} is defined in line {line} already", "Take another name.", name.place)
+            )
+        parameters = tuple(parameter.value for parameter in signature.parameters)
+        scope.functions[name.value] = Definition(
+            name.value, parameters, statement.values["="], name.place, scope
+        )
+
+    def take_in(self, statement: Statement, scope: Scope, files: tuple[str, ...]) -> None:
+        """The functions of another file, under its prefix."""
+        prefix = statement.get("as", Name)
+        assert prefix is not None
+        if any(name.startswith(f"{prefix.value}.") for name in scope.functions):
+            self.mistakes.append(
+                Mistake(
+                    f"the prefix {prefix.value} is taken by another import", "Take another.", prefix.place
+                )
+            )
+        other, path = self.load(statement, files)
+        if other is None:
+            return
+        inner = self.scope(other, (*files, _identity(path)))
+        for name, definition in inner.functions.items():
+            if "." not in name:
+                scope.functions[f"{prefix.value}.{name}"] = definition
+
+    def load(self, statement: Statement, files: tuple[str, ...]) -> tuple[ParsedRecipe | None, str]:
+        """The file that a statement names, found relative to the one it stands in."""
+        text = statement.text("text")
+        assert text is not None
+        path = Path(statement.place.source.name).parent / text.value
+        if _identity(str(path)) in files:
+            chain = [*files[files.index(_identity(str(path))) :], _identity(str(path))]
+            shown = " → ".join(Path(file).name for file in chain)
+            self.mistakes.append(
+                Mistake(
+                    f"these files name each other in a loop: {shown}", "Take one of them out.", text.place
+                )
+            )
+            return None, ""
+        try:
+            return parse_recipe(load_source(path), self.verbs), str(path)
+        except Refusal as refusal:
+            told = f"Named in {text.place.source.name}, line {text.place.line}: {statement.place.text}"
+            for mistake in refusal.mistakes:
+                place = mistake.place or text.place
+                advice = mistake.advice if mistake.place is None else f"{mistake.advice}\n{told}".lstrip("\n")
+                self.mistakes.append(replace(mistake, advice=advice, place=place))
+            if refusal.code is ExitCode.FILE_TROUBLE:
+                raise Refusal(self.mistakes, ExitCode.FILE_TROUBLE) from None
+            return None, ""
+
+    def refuse_loops(self, scope: Scope) -> None:
+        """A function that needs itself has no end."""
+        sound: set[str] = set()
+        for name, definition in scope.functions.items():
+            if "." in name:
+                continue
+            chain = _loop(definition, (), sound)
+            if chain:
+                shown = " → ".join(chain)
+                self.mistakes.append(
+                    Mistake(
+                        f"this function needs itself: {shown}",
+                        "A definition cannot go round.",
+                        definition.place,
+                    )
+                )
+                break
+
+    def finish(self, recipe: ParsedRecipe) -> None:
+        for name in self.given:
+            if name not in self.known:
+                close = nearest(name, self.known)
+                advice = f"Nearest: {close[0]}. " if close else ""
+                own = ", ".join(self.known) or "none"
+                self.mistakes.append(
+                    Mistake(
+                        f'--set: {recipe.source.name} has no parameter "{name}"',
+                        f"{advice}Its parameters: {own}.",
+                    )
+                )
+        if self.mistakes:
+            raise Refusal(self.mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
+
+
+def _loop(definition: Definition, above: tuple[str, ...], sound: set[str]) -> tuple[str, ...]:
+    """The names that lead back to one of those above, or nothing; then the definition is `sound`."""
+    if definition.name in sound:
+        return ()
+    if definition.name in above:
+        return (*above[above.index(definition.name) :], definition.name)
+    for call in _calls(definition.body):
+        inner = definition.scope.functions.get(call.function)
+        if inner is not None and "." not in call.function:
+            chain = _loop(inner, (*above, definition.name), sound)
+            if chain:
+                return chain
+    sound.add(definition.name)
+    return ()
+
+
+def _calls(body: Expression) -> Iterator[Call]:
+    return (part for part in parts_of(body) if isinstance(part, Call))
+
+
+def _identity(path: str) -> str:
+    return str(Path(path).resolve())

@@ -1,0 +1,109 @@
+"""`change`: one expression for many columns."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.bind import bind_expression
+from mangler.expressions.value import Bound, Failure, cast_to, only_where
+from mangler.language.declaration import Declaration, Example
+from mangler.language.mistake import wrong_recipe
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import choose, column_remarks, remarks_on_condition
+from mangler.steps.conditions import Condition, condition_of, frame_of, surroundings
+from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
+from mangler.steps.literals import fit_literal
+from mangler.steps.make import count_changes
+from mangler.table.batch import Batch
+from mangler.table.schema import Column, Schema
+from mangler.table.select import Selection
+from mangler.table.tally import Tally
+
+DECLARATION = Declaration(
+    name="change",
+    usage="change COLUMNS to EXPR [where CONDITION] [failures (stop|aside|null|keep|VALUE)]",
+    meaning="Gives the cells of several columns new values by one expression, in which `cell` is the value that stands"
+    " there. Other columns can be named; all are as they were before the statement.",
+    clauses={
+        "failures": f"{FAILURES}; null or a value puts that into the cell; keep leaves the cell as it is.",
+    },
+    examples=(
+        Example(
+            'change studio, glazes to replace(cell, " ", "_")',
+            "studio | glazes\nClay Works | ash white\nnull | celadon",
+            "studio | glazes\nClay_Works | ash_white\nnull | celadon",
+        ),
+        Example(
+            'change /_c$/ to text(integer(cell) - 273) where kiln = "007" failures keep',
+            "kiln | peak_c\n007 | 1495\n012 | 1222\n007 | tbc",
+            "kiln | peak_c\n007 | 1222\n012 | 1222\n007 | tbc",
+        ),
+    ),
+)
+
+
+@dataclass(frozen=True)
+class Change:
+    before: Schema
+    schema: Schema
+    selection: Selection
+    bounds: dict[int, Bound]
+    condition: Condition | None
+    policy: Policy
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        names = tuple(self.before.names)
+        values = {}
+        failures: list[Failure] = []
+        for index, bound in self.bounds.items():
+            old = batch.columns[index]
+            value = bound.evaluate(frame_of(batch, names, old))
+            failed = value.failures if met is None else only_where(value.failures, met)
+            array = mend(value.array(len(batch)), old, failed, self.policy, tally)
+            values[index] = array if met is None else pc.if_else(pa.array(met), array, old)
+            failures += failed
+        batch, stay = take_out(batch, failures, self.policy, tally)
+        columns = list(batch.columns)
+        for index, array in values.items():
+            changed = array if stay is None else array.filter(pa.array(stay))
+            count_changes(columns[index], changed, tally)
+            columns[index] = changed
+        tally.rows_out = len(batch)
+        return batch.with_columns(columns), tally
+
+    def remarks(self, tally: Tally) -> list[str]:
+        advice = [*remarks_on_condition(tally), *remarks_on_failures(tally)]
+        return column_remarks(self.selection, tally, advice, "the cells have these values already")
+
+
+def bind(statement: Statement, schema: Schema) -> Change:
+    usage, policy = DECLARATION.usage, policy_of(statement)
+    selection = choose(statement, schema, usage, types=None)
+    condition = condition_of(statement, schema, usage)
+    columns = list(schema.columns)
+    bounds = {}
+    for index in selection.indices:
+        column = columns[index]
+        around = surroundings(statement, schema, usage, column.type, has_cell=True)
+        bound = bind_expression(statement.values["to"], around)
+        kind = bound.kind or column.type
+        if kind is not column.type:
+            for clause, said in (("where", condition is not None), ("failures", policy.name == "keep")):
+                if said:
+                    raise wrong_recipe(
+                        f'this makes "{column.name}" {kind}, and {clause} would leave cells that are {column.type}',
+                        f"Give a value of the same type, {column.type}(…), or leave {clause} out.",
+                        statement.place_of(clause),
+                    )
+        if policy.literal is not None:
+            fit_literal(policy.literal, kind)
+        bounds[index] = cast_to(bound, kind)
+        columns[index] = Column(column.name, kind)
+    return Change(schema, Schema(tuple(columns), schema.gone), selection, bounds, condition, policy)

@@ -1,0 +1,69 @@
+"""The clause `where`: tested once a row before the statement."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow.compute as pc
+
+from mangler.expressions.bind import bind_condition, bind_expression
+from mangler.expressions.scope import Surroundings
+from mangler.expressions.value import Bound, Frame, Kind
+from mangler.kernels.patterns import flags_of
+from mangler.kernels.text_view import Flags
+from mangler.language.expression import Expression
+from mangler.language.statement import Statement
+from mangler.language.usage import parse_usage
+from mangler.steps.failing import STOP, Policy, take_out
+from mangler.table.batch import Batch
+from mangler.table.schema import Schema
+from mangler.table.tally import Tally
+
+
+@dataclass(frozen=True)
+class Condition:
+    """A condition on the columns as they stand before the step."""
+
+    bound: Bound
+    names: tuple[str, ...]
+    policy: Policy = STOP
+
+    def test(self, batch: Batch, tally: Tally) -> tuple[Batch, Flags]:
+        """The batch without rows whose condition fails, and the rows that meet it; what is null does not."""
+        value = self.bound.evaluate(frame_of(batch, self.names))
+        array = value.array(len(batch))
+        batch, stay = take_out(batch, value.failures, self.policy, tally)
+        if stay is not None:
+            array = array.filter(stay)
+        met = flags_of(pc.fill_null(array, False)) if len(array) else np.zeros(0, np.bool_)
+        count, nulls = int(np.count_nonzero(met)), array.null_count
+        tally.rows_met += count
+        tally.rows_null += nulls
+        tally.rows_false += len(array) - count - nulls
+        return batch, met
+
+
+def condition_of(statement: Statement, schema: Schema, usage: str, policy: Policy = STOP) -> Condition | None:
+    """What a statement's `where` means on these columns; None where it has none."""
+    if not statement.has("where"):
+        return None
+    around = surroundings(statement, schema, usage)
+    return Condition(bind_condition(statement.values["where"], around), tuple(schema.names), policy)
+
+
+def surroundings(
+    statement: Statement, schema: Schema, usage: str, cell: Kind = None, has_cell: bool = False
+) -> Surroundings:
+    words = tuple(parse_usage(statement.verb, usage).clause_words()) if usage != statement.verb else ()
+    return Surroundings(schema, statement.scope, cell, has_cell, clause_words=words)
+
+
+def bind_in(statement: Statement, expression: Expression, schema: Schema, usage: str) -> Bound:
+    """An expression of a statement on these columns."""
+    return bind_expression(expression, surroundings(statement, schema, usage))
+
+
+def frame_of(batch: Batch, names: tuple[str, ...], cell: Any = None) -> Frame:
+    return Frame(dict(zip(names, batch.columns, strict=True)), batch.rows, batch.origin.file, cell)

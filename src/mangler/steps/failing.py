@@ -1,0 +1,124 @@
+"""What becomes of rows whose value cannot be made: the clause `failures`."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.expressions.value import Failure
+from mangler.kernels.text_view import Flags
+from mangler.language.scope import Literal
+from mangler.language.statement import Statement
+from mangler.table.batch import Batch
+from mangler.table.tally import MOST_EXAMPLES, Tally
+
+FAILURES = (
+    "What becomes of a row whose value cannot be made: stop (the default) reads on to the end, delivers nothing and"
+    " tells all such rows; aside sets the row aside"
+)
+"""The sentence that the verbs' own go on from."""
+
+
+@dataclass(frozen=True)
+class Policy:
+    """`stop`, `aside`, `null`, `keep`, or `value` with the literal."""
+
+    name: str
+    literal: Literal | None = None
+
+    @property
+    def takes_rows(self) -> bool:
+        """Whether a failing row leaves the table."""
+        return self.name in ("stop", "aside")
+
+
+STOP = Policy("stop")
+
+
+def policy_of(statement: Statement) -> Policy:
+    if not statement.has("failures"):
+        return STOP
+    choice = statement.values["failures"]
+    if isinstance(choice, str):
+        return Policy(choice)
+    return Policy("value", statement.values["value"])
+
+
+def merged(failures: Sequence[Failure], count: int) -> tuple[Flags, list[int]]:
+    """Which rows fail, and for each the number of the first failure that says why."""
+    flags = np.zeros(count, np.bool_)
+    reasons = np.full(count, -1, np.int64)
+    for number, failure in enumerate(failures):
+        reasons[failure.flags & ~flags] = number
+        flags |= failure.flags
+    return flags, reasons.tolist()
+
+
+def take_out(
+    batch: Batch, failures: Sequence[Failure], policy: Policy, tally: Tally
+) -> tuple[Batch, Flags | None]:
+    """The batch without rows that fail, and which rows stay; None when all do.
+
+    With a row go all that came of the same extract row: it is delivered whole or not at all.
+    """
+    if not failures or not policy.takes_rows:
+        return batch, None
+    flags, reasons = merged(failures, len(batch))
+    told: dict[int, str] = {}
+    for index in np.flatnonzero(flags).tolist():
+        told.setdefault(int(batch.rows[index]), failures[reasons[index]].reason)
+    return withdraw(batch, told, policy.name, tally)
+
+
+def withdraw(batch: Batch, told: dict[int, str], policy: str, tally: Tally) -> tuple[Batch, Flags | None]:
+    """Takes extract rows out of a batch, each for its reason, and accounts for them."""
+    if not told:
+        return batch, None
+    stay = ~np.isin(batch.rows, np.fromiter(told, np.int64, len(told)))
+    tally.withdrawn += int(np.count_nonzero(~stay))
+    if policy == "aside":
+        tally.aside += list(told.items())
+    else:
+        tally.failed += len(told)
+        for row, reason in list(told.items())[: MOST_EXAMPLES - len(tally.failures)]:
+            tally.failures.append((row, batch.origin.line_of(row), reason))
+    return batch.filter(stay), stay
+
+
+def mend(array: Any, before: Any, failures: Sequence[Failure], policy: Policy, tally: Tally) -> Any:
+    """Cells that failed, as the policy says: null as they are, the value from before, or one that is given."""
+    if not failures or policy.takes_rows:
+        return array
+    flags, _ = merged(failures, len(array))
+    count = int(np.count_nonzero(flags))
+    if not count:
+        return array
+    if policy.name == "null":
+        tally.failed_to_null += count
+        return array
+    import pyarrow.compute as pc
+
+    if policy.name == "keep":
+        tally.failed_kept += count
+        return pc.if_else(pa.array(flags), before, array)
+    assert policy.literal is not None
+    tally.failed_to_value += count
+    return pc.if_else(pa.array(flags), pa.scalar(policy.literal.value, array.type), array)
+
+
+def remarks_on_failures(tally: Tally) -> list[str]:
+    told = []
+    for count, what in (
+        (tally.failed_to_null, "became null, since their value could not be made"),
+        (tally.failed_to_value, "got the value of failures, since their own could not be made"),
+        (tally.failed_kept, "kept their value, since the new one could not be made"),
+    ):
+        if count:
+            told.append(f"{count:,} {'cell' if count == 1 else 'cells'} {what}")
+    if tally.aside:
+        told.append(f"{len(tally.aside):,} extract {'row' if len(tally.aside) == 1 else 'rows'} set aside")
+    return told

@@ -1,0 +1,214 @@
+"""`make`: new columns, or new values for those that are there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.value import Bound, Failure, cast_to, only_where
+from mangler.kernels.patterns import flags_of
+from mangler.language.declaration import Declaration, Example
+from mangler.language.literals import Name
+from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import remarks_on_condition
+from mangler.steps.conditions import Condition, bind_in, condition_of, frame_of
+from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
+from mangler.steps.literals import WIDENED, fit_literal
+from mangler.table.batch import Batch
+from mangler.table.schema import Column, Schema, ValueType
+from mangler.table.select import missing_column
+from mangler.table.tally import Tally
+from mangler.table.types import ARROW
+
+DECLARATION = Declaration(
+    name="make",
+    usage="make {NAME = EXPR}, … [after COLUMN|first|last] [where CONDITION] [failures (stop|aside|null|VALUE)]",
+    meaning="Makes new columns of expressions, or gives columns that are there new values. All its expressions see the"
+    " values from before it. New columns stand last if nothing is said.",
+    clauses={
+        "after": "New columns stand right after this one.",
+        "first": "New columns stand before all others.",
+        "last": "New columns stand after all others, as they do if nothing is said.",
+        "failures": f"{FAILURES}; null or a value puts that into the cell.",
+    },
+    examples=(
+        Example(
+            'make label = "{kiln} / {potter}", initial = left(potter, 1) after kiln',
+            "kiln | potter | cone\n007 | Tove | 06\n012 | null | 6",
+            "kiln | label | initial | potter | cone\n007 | 007 / Tove | T | Tove | 06\n012 | null | null | null | 6",
+        ),
+        Example(
+            'make heat = if integer(peak_c) >= 1200 then "high" else "low" failures "unknown"',
+            "peak_c\n1222\n998\ntbc",
+            "peak_c | heat\n1222 | high\n998 | low\ntbc | unknown",
+        ),
+        Example(
+            "make kiln = pad_left(kiln, 3, '0') where length(kiln) < 3",
+            "kiln\n7\n012",
+            "kiln\n007\n012",
+        ),
+    ),
+)
+
+
+@dataclass(frozen=True)
+class Made:
+    """One column: its expression, where it stands among the columns before the step (-1: it is new), its type."""
+
+    name: str
+    bound: Bound
+    index: int
+    kind: ValueType
+
+
+@dataclass(frozen=True)
+class Make:
+    before: Schema
+    schema: Schema
+    made: tuple[Made, ...]
+    order: tuple[tuple[bool, int], ...]
+    """For each column that comes out: whether it is new, and its place among the new or the old ones."""
+    condition: Condition | None
+    policy: Policy
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        frame = frame_of(batch, tuple(self.before.names))
+        values = []
+        failures: list[Failure] = []
+        for made in self.made:
+            value = made.bound.evaluate(frame)
+            failed = value.failures if met is None else only_where(value.failures, met)
+            array = value.array(len(batch))
+            old = batch.columns[made.index] if made.index >= 0 else None
+            array = mend(array, old, failed, self.policy, tally)
+            if met is not None:
+                other = pa.scalar(None, ARROW[made.kind]) if old is None else old
+                array = pc.if_else(pa.array(met), array, other)
+            values.append(array)
+            failures += failed
+        batch, stay = take_out(batch, failures, self.policy, tally)
+        if stay is not None:
+            values = [array.filter(pa.array(stay)) for array in values]
+        self._count(batch, values, tally)
+        tally.rows_out = len(batch)
+        old_columns = list(batch.columns)
+        new_columns = []
+        for made, array in zip(self.made, values, strict=True):
+            if made.index >= 0:
+                old_columns[made.index] = array
+            else:
+                new_columns.append(array)
+        columns = [new_columns[i] if is_new else old_columns[i] for is_new, i in self.order]
+        return batch.with_columns(columns), tally
+
+    def _count(self, batch: Batch, values: Sequence[Any], tally: Tally) -> None:
+        for made, array in zip(self.made, values, strict=True):
+            if made.index >= 0:
+                count_changes(batch.columns[made.index], array, tally)
+            else:
+                tally.cells_changed += len(array)
+                tally.nulls_made += array.null_count
+
+    def remarks(self, tally: Tally) -> list[str]:
+        return [*remarks_on_condition(tally), *remarks_on_failures(tally)]
+
+
+def count_changes(before: Any, after: Any, tally: Tally) -> None:
+    """Cells that changed, nulls made and filled."""
+    if before is after:
+        return
+    was_null, is_null = np.asarray(before.is_null()), np.asarray(after.is_null())
+    tally.nulls_made += int(np.count_nonzero(is_null & ~was_null))
+    tally.nulls_filled += int(np.count_nonzero(was_null & ~is_null))
+    if before.type != after.type:
+        tally.cells_changed += int(np.count_nonzero(~(was_null & is_null)))
+        return
+    same = flags_of(pc.equal(before, after)) | (was_null & is_null)
+    tally.cells_changed += int(np.count_nonzero(~same))
+
+
+def bind(statement: Statement, schema: Schema) -> Make:
+    usage, policy = DECLARATION.usage, policy_of(statement)
+    condition = condition_of(statement, schema, usage)
+    mistakes: list[Mistake] = []
+    codes: list[ExitCode] = []
+    made: list[Made] = []
+    for item in statement.values["name"]:
+        name: Name = item["name"]
+        index = schema.names.index(name.value) if name.value in schema.names else -1
+        try:
+            bound = bind_in(statement, item["="], schema, usage)
+            made.append(_made(name, bound, index, schema, condition, policy))
+        except Refusal as refusal:
+            mistakes += refusal.mistakes
+            codes.append(refusal.code)
+    place = statement.get("after", Name)
+    if place is not None and place.value not in schema.names:
+        mistake, always = missing_column(place, schema)
+        mistakes.append(mistake)
+        codes.append(ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
+    if mistakes:
+        raise Refusal(mistakes, min(codes))
+    return Make(schema, *_layout(statement, schema, made), condition, policy)
+
+
+def _made(
+    name: Name, bound: Bound, index: int, schema: Schema, condition: Condition | None, policy: Policy
+) -> Made:
+    kind = bound.kind or (schema.columns[index].type if index >= 0 else ValueType.TEXT)
+    if index >= 0 and condition is not None:
+        old = schema.columns[index].type
+        if kind is not old and (kind, old) not in WIDENED:
+            raise wrong_recipe(
+                f'where leaves other rows of "{name.value}" as they are, {old}, and the new values are {kind}',
+                f"Convert the value, {old}(…), or make a column of another name.",
+                name.place,
+            )
+        kind = old
+    bound = cast_to(bound, kind)
+    if policy.literal is not None:
+        fit_literal(policy.literal, kind)
+    return Made(name.value, bound, index, kind)
+
+
+def _layout(
+    statement: Statement, schema: Schema, made: Sequence[Made]
+) -> tuple[Schema, tuple[Made, ...], tuple[tuple[bool, int], ...]]:
+    """The columns that come out, in their order."""
+    new = [item for item in made if item.index < 0]
+    kinds = {item.index: item.kind for item in made if item.index >= 0}
+    old = [Column(column.name, kinds.get(index, column.type)) for index, column in enumerate(schema.columns)]
+    order = [(False, index) for index in range(len(old))]
+    fresh = [(True, index) for index in range(len(new))]
+    after = statement.get("after", Name)
+    at = 0 if statement.has("first") else len(order)
+    if after is not None:
+        at = schema.names.index(after.value) + 1
+    order[at:at] = fresh
+    columns = tuple(Column(new[i].name, new[i].kind) if is_new else old[i] for is_new, i in order)
+    names = {column.name for column in columns}
+    gone = tuple(pair for pair in schema.gone if pair[0] not in names)
+    return Schema(columns, gone), tuple(made), tuple(order)
+
+
+def check(statement: Statement) -> list[Mistake]:
+    mistakes = []
+    seen: set[str] = set()
+    for item in statement.values["name"]:
+        name: Name = item["name"]
+        if name.value in seen:
+            mistakes.append(
+                Mistake(f'"{name.value}" is made twice', "Say it once, or write two statements.", name.place)
+            )
+        seen.add(name.value)
+    return mistakes

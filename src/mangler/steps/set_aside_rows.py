@@ -1,0 +1,62 @@
+"""`set aside rows`: rows that a person should look at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from mangler.language.declaration import Declaration, Example
+from mangler.language.statement import Statement
+from mangler.steps.conditions import Condition, condition_of
+from mangler.steps.failing import policy_of, remarks_on_failures, withdraw
+from mangler.steps.rows import FAILURES
+from mangler.table.batch import Batch
+from mangler.table.schema import Schema
+from mangler.table.tally import Tally
+
+DECLARATION = Declaration(
+    name="set aside rows",
+    usage="set aside rows where CONDITION because TEXT [failures (stop|aside|null)]",
+    meaning="Sets the rows aside that meet a condition: each extract row goes to the aside file whole, as it was read,"
+    " with the reason. Where an earlier step made several rows of it, they are all withdrawn.",
+    clauses={
+        "because": "The reason, as it stands in the aside file.",
+        "failures": FAILURES,
+    },
+    examples=(
+        Example(
+            'set aside rows where not (peak_c is integer) because "no temperature"',
+            "kiln | peak_c\n007 | 1222\n012 | tbc",
+            'kiln | peak_c\n007 | 1222\naside "no temperature"',
+        ),
+    ),
+)
+
+
+@dataclass(frozen=True)
+class SetAside:
+    schema: Schema
+    condition: Condition
+    reason: str
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        batch, met = self.condition.test(batch, tally)
+        told = dict.fromkeys(batch.rows[np.flatnonzero(met)].tolist(), self.reason)
+        out, _ = withdraw(batch, told, "aside", tally)
+        tally.rows_out = len(out)
+        return out, tally
+
+    def remarks(self, tally: Tally) -> list[str]:
+        told = remarks_on_failures(tally)
+        if not tally.rows_met and tally.rows_in:
+            told.insert(0, "changed nothing: the condition is never met")
+        return told
+
+
+def bind(statement: Statement, schema: Schema) -> SetAside:
+    condition = condition_of(statement, schema, DECLARATION.usage, policy_of(statement))
+    reason = statement.text("because")
+    assert condition is not None and reason is not None
+    return SetAside(schema, condition, reason.value)
