@@ -102,3 +102,19 @@ def test_for_machines(work: Path) -> None:
     assert answer["columns"][0] == {"name": "kiln", "type": "text"}
     assert answer["rows"][1] == {"row": 2, "cells": ["012", "", "10", None]}
     assert answer["rows_in_extract"] == 2 and answer["unfit"] == []
+
+
+def test_only_rows_that_meet_a_condition(work: Path) -> None:
+    lines = mangler("look", "a.csv", "--where", "notes is null", cwd=work).stdout.decode().split("\n")
+    assert lines[4].split()[:2] == ["2", "012"] and lines[5] == "1 row that meets the condition, of 2 rows"
+    text = mangler("look", "a.csv", "--where", "kiln = 'x'", cwd=work).stdout.decode()
+    assert "No row meets the condition." in text
+    for wrong, message in (
+        ("kiln", "a condition is needed"),
+        ("kiln = ", "a value is expected"),
+        ("kilm = 'x'", "Nearest: kiln"),
+    ):
+        done = mangler("look", "a.csv", "--where", wrong, cwd=work)
+        assert done.returncode in (1, 2) and message in told(done)
+    done = mangler("look", "a.csv", "--where", "integer(studio) = 1", cwd=work)
+    assert done.returncode == 1 and "row 1, line 2" in told(done)

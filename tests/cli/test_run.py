@@ -168,3 +168,30 @@ def test_all_mistakes_of_a_recipe_with_their_marks(work: Path) -> None:
         "  Nearest: squeeze."
     )
     assert "bad.mangler, line 3, column 6" in told(done)
+
+
+def test_parameters_from_outside(work: Path) -> None:
+    (work / "p.mangler").write_text(
+        "mangler 1\nparameter least = 10\nkeep rows where integer(cone) >= least\n"
+    )
+    assert mangler("run", "p.mangler", "a.csv", "--to", "o.csv", "--set", "least=6", cwd=work).returncode == 0
+    assert (work / "o.csv").read_text().count("\n") == 3
+    for setting, message in (
+        ("least", "gives no value"),
+        ("most=1", "Its parameters: least"),
+        ("least=x", "is no number"),
+    ):
+        done = mangler("run", "p.mangler", "a.csv", "--to", "o.csv", "--set", setting, cwd=work)
+        assert done.returncode == 2 and message in told(done)
+
+
+def test_failing_rows_stop_the_run_or_go_aside(work: Path) -> None:
+    (work / "f.mangler").write_text("mangler 1\nmake n = 60 % (integer(cone) - 6)\n")
+    done = mangler("run", "f.mangler", "a.csv", "--to", "o.csv", cwd=work)
+    assert done.returncode == 1 and not (work / "o.csv").exists()
+    assert "2 rows fail in this step" in told(done) and "row 1, line 2: division by zero" in told(done)
+    (work / "f.mangler").write_text("mangler 1\nset aside rows where cone ends with '6 ' because \"six\"\n")
+    assert mangler("run", "f.mangler", "a.csv", "--to", "o.csv", cwd=work).returncode == 0
+    assert (
+        work / "o.aside.csv"
+    ).read_text() == "_file;_row;_step;_reason;kiln;cone\na.csv;1;2;six;007; 06 \n"

@@ -92,3 +92,50 @@ def test_for_machines_and_the_whole_file(work: Path) -> None:
     assert answer["rows_tried"] == 1 and answer["rows_in_extract"] == 3 and answer["saved_to"] is None
     (step,) = answer["steps"]
     assert step["cells"][0]["before"] == " Clay  Works " and step["whole_file"]["rows_in"] == 3
+
+
+def test_new_columns_and_rows_that_go_have_a_look_of_their_own(work: Path) -> None:
+    text = shown(work, "make label = '{kiln}!' after kiln".replace("'", '"'), 'drop rows where kiln = "012"')
+    assert re.search(r"row +kiln +\+ label\n +1 +007 +007!\n", text) and "+ name: a new column" in text
+    assert re.search(r"\n +−2 +012 +012! +Quayside +Good\n", text) and "− row: a row that goes" in text
+
+
+def test_rows_that_fail_are_shown_and_are_the_answer_no(work: Path) -> None:
+    done = mangler("try", "a.csv", "make n = date(result)", cwd=work)
+    assert done.returncode == 1
+    text = done.stdout.decode()
+    assert (
+        "3 rows fail, and a run would deliver nothing" in text and 'row 1, line 2: "good" is no date' in text
+    )
+    done = mangler("try", "a.csv", "make n = date(result) failures aside", cwd=work)
+    assert done.returncode == 0 and 'row 3: "good" is no date' in done.stdout.decode()
+
+
+def test_an_expression_with_no_file(work: Path) -> None:
+    (work / "r.mangler").write_text("mangler 1\ndefine own(x) = upper(x)\nparameter p = 2\n")
+    for words, answer in (
+        (["--given", 'name = " x "', '"<{trim(name)}>"'], "<x>  text\n"),
+        (["--given", "a = 1", "--given", "b = a + 1", "a + b"], "3  integer\n"),
+        (["--given", "a = null", 'coalesce(a, "")'], '""  text\n'),
+        (["--given", 'd = date("2026-05-04")', "weekday(d)"], "1  integer\n"),
+        (["--given", "a = 'x'", "--recipe", "r.mangler", '"{own(a)}{p}"'], "X2  text\n"),
+    ):
+        done = mangler("try", *words, cwd=work)
+        assert (done.returncode, done.stdout.decode()) == (0, answer)
+    done = mangler("try", "--given", "n = 0", "1 / n", "--json", cwd=work)
+    assert done.returncode == 1 and "division by zero" in told(done)
+    done = mangler("try", "--given", "n = 'x'", "n * 2", cwd=work)
+    assert done.returncode == 2 and "EXPR, line 1, column 1" in told(done)
+    done = mangler("try", "--given", "n 0", "n", cwd=work)
+    assert done.returncode == 2 and "= is expected here" in told(done)
+    done = mangler("try", "--given", "n = 7", "n", "--json", cwd=work)
+    assert json.loads(done.stdout) == {"type": "integer", "value": "7"}
+
+
+def test_parameters_and_functions_of_the_recipe(work: Path) -> None:
+    (work / "r.mangler").write_text('mangler 1\nparameter word = "Good"\ndefine own(x) = lower(x)\n')
+    step = "keep rows where own(result) = own(word)"
+    assert "rows tried        3         2" in shown(work, step, "--recipe", "r.mangler")
+    assert "rows tried        3         1" in shown(work, step, "--recipe", "r.mangler", "--set", "word=N/A")
+    done = mangler("try", "a.csv", step, "--set", "word=x", cwd=work)
+    assert done.returncode == 2 and "--set goes with --recipe" in told(done)

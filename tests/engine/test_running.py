@@ -30,6 +30,21 @@ STEPS = {
     "drop": "drop columns b",
     "reorder": "reorder columns c, *",
     "require": "require columns a",
+    "where": 'trim * squeeze where b = "b" or c is null',
+    "fill down where": "fill a, b down where c is not null",
+    "make": 'make d = "{a}{b?}", n = length(a) * 3 after a',
+    "make where": "make a = upper(b), d = b where c is not blank",
+    "make aside": "make n = 6 / length(a) failures aside",
+    "make null": "make n = 6 % length(a), a = b failures null",
+    "change": 'change a, c to replace(cell, "b", a) where b is not null',
+    "change keep": "change * to text(10 % length(cell)) failures keep",
+    "fill with": 'fill a with "{b}{c}"',
+    "keep rows": 'keep rows where a contains "b" or b is null',
+    "drop rows": "drop rows where a = b",
+    "set aside": 'set aside rows where length(a) > 1 because "long"',
+    "number": "drop rows where a is null\nnumber rows as n from 7",
+    "define": 'define both(x, y) = "{x?}+{y?}"\nmake d = both(a, both(b, c))',
+    "source": "make r = source_row(), f = source_file() where a is not null",
     "read": 'read delimiter "," nulls "b" ragged pad',
 }
 
@@ -60,7 +75,9 @@ def test_blocks_and_threads_change_nothing(
     divided = recipe.run(extract, options=RunOptions(workers=workers, block_size=block))
     assert account(divided) == account(whole)
     assert whole.summary.balance.is_even
-    assert whole.summary.balance.read == len(whole.table) + len(whole.rows_aside)
+    balance = whole.summary.balance
+    assert balance.read == len(whole.table) + balance.dropped + len(whole.rows_aside)
+    assert len(whole.rows_aside) == balance.set_aside == len({row.row for row in whole.rows_aside})
 
 
 @settings(max_examples=100)

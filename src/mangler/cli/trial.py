@@ -89,7 +89,7 @@ def try_steps(
     from mangler.engine.recipe import Recipe
     from mangler.engine.saving import save_steps
     from mangler.engine.trial import attempt, in_scope_of, read_steps, recipe_of
-    from mangler.language.mistake import wrong_recipe
+    from mangler.language.mistake import ExitCode, wrong_recipe
 
     if given:
         if len(words) > 1:
@@ -133,7 +133,7 @@ def try_steps(
         save_steps(recipe, statements, reading)
         if not json:
             show_line(f"{'Added to' if is_there else 'Made'} {recipe}.")
-    return 0
+    return int(ExitCode.ANSWER_IS_NO if trial.fails else ExitCode.DONE)
 
 
 def _try_expression(text: str, given: list[str], recipe: Path | None, json: bool) -> int:

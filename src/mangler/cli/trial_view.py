@@ -12,6 +12,7 @@ from mangler.cli.cells import visible
 from mangler.cli.marks import LEFT, LEFT_STYLE, RIGHT, RIGHT_STYLE, come, marked, removed
 from mangler.cli.summary_view import show_counts
 from mangler.engine.differences import CellChange, Differences, ShapedRow
+from mangler.engine.summary import StepLine
 from mangler.engine.trial import FURTHEST_ROW, StepTrial, Trial
 
 MOST_SHOWN = 10
@@ -27,6 +28,7 @@ def show_trial(console: Console, trial: Trial) -> None:
         _show_step(console, step)
         lines = [("rows tried", step.tried)] + ([("whole file", step.whole)] if step.whole else [])
         show_counts(console, lines)
+        _show_failures(console, lines[-1][1])
         console.print()
     for row in trial.unfit[:3]:
         told = f"! row {row.row:,} has no place in the table: {row.reason}"
@@ -36,10 +38,23 @@ def show_trial(console: Console, trial: Trial) -> None:
     console.print(Text(_which_rows(trial), style="dim"), soft_wrap=True)
 
 
+def _show_failures(console: Console, line: StepLine) -> None:
+    """Rows whose value could not be made: those that would stop a run, and those set aside."""
+    tally = line.tally
+    if tally.failed:
+        rows = "1 row fails" if tally.failed == 1 else f"{tally.failed:,} rows fail"
+        told = f"✗ {rows}, and a run would deliver nothing; or say failures aside, null, …"
+        console.print(Text(INDENT + told, style=LEFT_STYLE), soft_wrap=True)
+        for row, at, reason in tally.failures:
+            console.print(Text(f"{INDENT}    row {row:,}, line {at:,}: {reason}"), soft_wrap=True)
+    for row, reason in tally.aside[:3]:
+        console.print(Text(f"{INDENT}    row {row:,}: {reason}"), soft_wrap=True)
+
+
 def _which_rows(trial: Trial) -> str:
     if trial.rows_in_extract == trial.rows_tried:
-        rows = "row" if trial.rows_tried == 1 else "rows"
-        return f"Tried on all {trial.rows_tried:,} {rows} of {trial.extract}."
+        rows = "the only row" if trial.rows_tried == 1 else f"all {trial.rows_tried:,} rows"
+        return f"Tried on {rows} of {trial.extract}."
     told = f"Tried on rows 1 to {trial.rows_tried:,} of {trial.extract}."
     if trial.rows_in_extract is not None:
         return f"{told} It has {trial.rows_in_extract:,}, and the steps went through all."

@@ -15,9 +15,10 @@ from mangler.language.cursor import Cursor
 from mangler.language.expression import Expression
 from mangler.language.expression_reader import read_expression
 from mangler.language.literals import read_name
-from mangler.language.mistake import extract_does_not_fit, wrong_recipe
+from mangler.language.mistake import ExitCode, Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.scope import NO_NAMES, Scope
 from mangler.language.source import Source
+from mangler.steps.checks import check_patterns
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.small import cells_of
 from mangler.table.types import ARROW
@@ -67,6 +68,9 @@ def _value(
     tree: Expression, columns: dict[str, tuple[ValueType, Any]], names: Scope
 ) -> tuple[ValueType | None, Any]:
     """The type of an expression, and its one value as an array."""
+    mistakes = check_patterns(tree)
+    if mistakes:
+        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
     schema = Schema(tuple(Column(name, kind) for name, (kind, _) in columns.items()))
     bound = bind_expression(tree, Surroundings(schema, names))
     frame = Frame({name: array for name, (_, array) in columns.items()}, np.array([1], np.int64))
@@ -75,4 +79,4 @@ def _value(
         if failure.flags.any():
             raise extract_does_not_fit(f"this expression fails: {failure.reason}", "", bound.place)
     array = value.array(1)
-    return bound.kind, array if bound.kind is None else array.cast(ARROW[bound.kind])
+    return bound.kind, array.cast(ARROW[bound.kind or ValueType.TEXT])

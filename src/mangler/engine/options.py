@@ -9,6 +9,7 @@ from mangler.language.source import Place, Source
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 from mangler.steps import VERBS
+from mangler.steps.checks import check_patterns
 
 
 def read_words(text: str) -> Statement:
@@ -33,6 +34,9 @@ def condition_text(text: str) -> Statement:
         raise cursor.mistake(
             f"the condition ends here, found {cursor.found()}", "Conditions are joined with and, or."
         )
+    mistakes = check_patterns(condition)
+    if mistakes:
+        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
     return Statement("look", {"where": condition}, Place(source, 0, len(text)))
 
 

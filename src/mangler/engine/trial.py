@@ -80,6 +80,11 @@ class Trial:
     unfit: list[UnfitRow] = field(default_factory=list)
     """Rows among those tried that have no place in the table."""
 
+    @property
+    def fails(self) -> bool:
+        """Whether a run of these steps would deliver nothing."""
+        return any((step.whole or step.tried).tally.failed for step in self.steps)
+
     def to_json(self) -> dict[str, Any]:
         """The documented shape of `mangler try --json`."""
         return {
@@ -257,5 +262,8 @@ def _part(batch: Batch, start: int, count: int) -> Batch:
 
 
 def _line_to_json(line: StepLine) -> dict[str, Any]:
-    counts = {key: value for key, value in asdict(line.tally).items() if key in COUNTS}
-    return {**counts, "seconds": round(line.seconds, 6), "remarks": line.remarks}
+    tally = line.tally
+    counts = {key: value for key, value in asdict(tally).items() if key in COUNTS}
+    failures = [{"row": row, "line": at, "reason": reason} for row, at, reason in tally.failures]
+    told = {"failed": tally.failed, "failures": failures, "set_aside": len(tally.aside)}
+    return {**counts, **told, "seconds": round(line.seconds, 6), "remarks": line.remarks}

@@ -10,7 +10,7 @@ import pyarrow as pa
 
 from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
-from mangler.expressions.scope import Surroundings, describe, wrong_type
+from mangler.expressions.scope import Surroundings, describe, way_out
 from mangler.expressions.value import Bound, Frame, Kind, Value, constant
 from mangler.language import expression as tree
 from mangler.language.literals import Number, Template, Text, Truth
@@ -32,7 +32,11 @@ def bind_condition(node: tree.Expression, around: Surroundings) -> Bound:
     """An expression that is true, false or null for each row."""
     bound = bind_expression(node, around)
     if bound.kind not in (ValueType.BOOLEAN, None):
-        raise wrong_type("a condition", bound, "a condition")
+        raise wrong_recipe(
+            f"a condition is needed here, and {bound.place.text} is {describe(bound.kind)}",
+            way_out(bound, "a condition"),
+            bound.place,
+        )
     return bound
 
 

@@ -86,7 +86,7 @@ def _comparison(operator: str, left: Bound, right: Bound, place: Place) -> Bound
 def _logic(operator: str, operands: Sequence[Bound], place: Place) -> Bound:
     for operand in operands:
         if operand.kind not in (ValueType.BOOLEAN, None):
-            raise wrong_type(operator, operand, "a condition")
+            raise wrong_type(operator, operand, "conditions")
     bound = [cast_to(operand, ValueType.BOOLEAN) for operand in operands]
     if operator == "not":
 

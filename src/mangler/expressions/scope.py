@@ -43,10 +43,10 @@ def wrong_type(what: str, bound: Bound, wanted: str, place: Place | None = None)
 
 def way_out(bound: Bound, wanted: str) -> str:
     spelled = bound.place.text
-    name = {"numbers": "integer", "whole numbers": "integer", "dates": "date", "a condition": "boolean"}.get(
+    name = {"numbers": "integer", "whole numbers": "integer", "dates": "date", "conditions": "boolean"}.get(
         wanted, wanted
     )
-    if wanted == "a condition":
+    if wanted in ("a condition", "conditions"):
         return f'Compare it: {spelled} = "…", or {spelled} is not null.'
     if bound.kind is ValueType.LIST:
         return (

@@ -54,11 +54,15 @@ class Value:
     def array(self, count: int) -> Any:
         return pa.repeat(self.data, count) if isinstance(self.data, pa.Scalar) else self.data
 
-    def failed(self, count: int) -> Flags:
+    def settled(self, count: int) -> Any:
+        """The array with null for every row that failed, also where an `or` made something of it."""
+        array = self.array(count)
+        if not self.failures:
+            return array
         flags = np.zeros(count, np.bool_)
         for failure in self.failures:
             flags |= failure.flags
-        return flags
+        return pc.if_else(pa.array(flags), pa.scalar(None, array.type), array)
 
 
 @dataclass(frozen=True)

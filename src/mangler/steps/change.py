@@ -66,7 +66,7 @@ class Change:
             old = batch.columns[index]
             value = bound.evaluate(frame_of(batch, names, old))
             failed = value.failures if met is None else only_where(value.failures, met)
-            array = mend(value.array(len(batch)), old, failed, self.policy, tally)
+            array = mend(value.settled(len(batch)), old, failed, self.policy, tally)
             values[index] = array if met is None else pc.if_else(pa.array(met), array, old)
             failures += failed
         batch, stay = take_out(batch, failures, self.policy, tally)

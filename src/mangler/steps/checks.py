@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import codecs
-from collections.abc import Iterator
 from typing import Any
 
-from mangler.language.columns import ColumnSelector, MatchingColumns
 from mangler.language.literals import Text
 from mangler.language.mistake import Mistake, nearest
+from mangler.language.names import parts_of
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 
@@ -16,12 +15,13 @@ EXAMPLES = {"delimiter": '";" or delimiter "\\t"', "quote": '"\'"', "escape": '"
 
 
 def check_shared(statement: Statement) -> list[Mistake]:
-    return [mistake for pattern in patterns_in(statement) for mistake in check_pattern(pattern)]
+    return check_patterns(statement.values)
 
 
-def patterns_in(statement: Statement) -> list[Pattern]:
-    """The patterns of a statement, but for those inside expressions."""
-    return list(_walk(tuple(statement.values.values())))
+def check_patterns(value: Any) -> list[Mistake]:
+    """What RE2 has against any of the patterns in a statement's values or in an expression."""
+    patterns = (part for part in parts_of(value) if isinstance(part, Pattern))
+    return [mistake for pattern in patterns for mistake in check_pattern(pattern)]
 
 
 def check_pattern(pattern: Pattern) -> list[Mistake]:
@@ -80,17 +80,3 @@ def codec_of(name: str) -> str | None:
     except (LookupError, ValueError):
         return None
     return found.name if found._is_text_encoding else None
-
-
-def _walk(value: Any) -> Iterator[Pattern]:
-    if isinstance(value, Pattern):
-        yield value
-    elif isinstance(value, ColumnSelector):
-        for item in (*value.included, *value.excluded):
-            if isinstance(item, MatchingColumns):
-                yield item.pattern
-    elif isinstance(value, tuple):
-        for item in value:
-            yield from _walk(item)
-    elif isinstance(value, dict):
-        yield from _walk(tuple(value.values()))

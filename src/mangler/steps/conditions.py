@@ -33,7 +33,7 @@ class Condition:
     def test(self, batch: Batch, tally: Tally) -> tuple[Batch, Flags]:
         """The batch without rows whose condition fails, and the rows that meet it; what is null does not."""
         value = self.bound.evaluate(frame_of(batch, self.names))
-        array = value.array(len(batch))
+        array = value.settled(len(batch))
         batch, stay = take_out(batch, value.failures, self.policy, tally)
         if stay is not None:
             array = array.filter(stay)

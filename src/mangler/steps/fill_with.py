@@ -46,7 +46,7 @@ class FillWith:
                 continue
             value = bound.evaluate(frame)
             failed = only_where(value.failures, wanted)
-            array = mend(value.array(len(batch)), old, failed, self.policy, tally)
+            array = mend(value.settled(len(batch)), old, failed, self.policy, tally)
             values[index] = pc.if_else(pa.array(wanted), array, old)
             failures += failed
         batch, stay = take_out(batch, failures, self.policy, tally)

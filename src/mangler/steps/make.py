@@ -88,7 +88,7 @@ class Make:
         for made in self.made:
             value = made.bound.evaluate(frame)
             failed = value.failures if met is None else only_where(value.failures, met)
-            array = value.array(len(batch))
+            array = value.settled(len(batch))
             old = batch.columns[made.index] if made.index >= 0 else None
             array = mend(array, old, failed, self.policy, tally)
             if met is not None:
