@@ -170,6 +170,15 @@ def test_all_mistakes_of_a_recipe_with_their_marks(work: Path) -> None:
     assert "bad.mangler, line 3, column 6" in told(done)
 
 
+def test_a_rehearsal_shows_typed_columns(work: Path) -> None:
+    (work / "t.mangler").write_text(
+        "mangler 1\nmake n = integer(cone), half = n0 / 2\n".replace("n0", "integer(cone)")
+    )
+    text = mangler("run", "t.mangler", "a.csv", "--rehearse", cwd=work).stdout.decode()
+    assert text.split("\n")[1].split() == ["text", "text", "integer", "float"]
+    assert text.split("\n")[2].split() == ["1", "007", "·06·", "6", "3"]
+
+
 def test_parameters_from_outside(work: Path) -> None:
     (work / "p.mangler").write_text(
         "mangler 1\nparameter least = 10\nkeep rows where integer(cone) >= least\n"

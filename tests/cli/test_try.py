@@ -111,6 +111,17 @@ def test_rows_that_fail_are_shown_and_are_the_answer_no(work: Path) -> None:
     assert done.returncode == 0 and 'row 3: "good" is no date' in done.stdout.decode()
 
 
+def test_typed_values_are_shown(work: Path) -> None:
+    text = shown(
+        work,
+        "make n = integer(kiln), d = date('2026-05-04')",
+        "change n to cell * 2",
+        "drop rows where n = 24",
+    )
+    assert re.search(r"1  007 ", text) is None or "2026-05-04" in text
+    assert re.search(r"\n +1  n +⟨7⟩ +⟦14⟧ +1\n", text) and "2026-05-04" in text
+
+
 def test_an_expression_with_no_file(work: Path) -> None:
     (work / "r.mangler").write_text("mangler 1\ndefine own(x) = upper(x)\nparameter p = 2\n")
     for words, answer in (

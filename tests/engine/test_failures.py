@@ -35,7 +35,7 @@ def test_null_value_and_keep(run: Run) -> None:
     assert column(run, "make a = integer(n) failures -1", "a") == [2, 0, -1, None, 4]
     assert column(run, "change n to text(integer(n) * 2) failures keep", "n") == ["4", "0", "x", None, "8"]
     result = run("make a = integer(n) failures null", EXTRACT)
-    assert result.summary.steps[1].remarks == ["1 cell became null, since their value could not be made"]
+    assert result.summary.steps[1].remarks == ["1 cell became null because the value could not be made"]
 
 
 def test_aside_takes_the_row_as_it_was_read_once(run: Run) -> None:

@@ -174,12 +174,13 @@ def _show(result: Result, rehearse: bool) -> None:
 
     if rehearse and result.preview:
         from mangler.cli.table_view import show_table
+        from mangler.table.small import cells_of
 
         cells: list[list[Any]] = [[] for _ in result.columns]
         numbers: list[int] = []
         for batch in result.preview:
             for column, array in zip(cells, batch.columns, strict=True):
-                column += array.slice(0, PREVIEW_ROWS).to_pylist()
+                column += cells_of(array.slice(0, PREVIEW_ROWS))
             numbers += batch.rows[:PREVIEW_ROWS].tolist()
         first = [column[:PREVIEW_ROWS] for column in cells]
         show_table(answer_console(), result.columns, first, numbers[:PREVIEW_ROWS])

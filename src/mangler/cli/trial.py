@@ -12,7 +12,11 @@ from mangler.cli.completion import complete_extracts, complete_recipes, complete
 
 
 def complete_words(incomplete: str) -> list[str]:
-    return [*complete_verbs(incomplete), *complete_extracts(incomplete)]
+    """Extracts, the verbs of steps, and the functions of expressions."""
+    from mangler.manual.pages import all_functions
+
+    functions = [f"{name}(" for name in all_functions() if incomplete and name.startswith(incomplete)]
+    return [*complete_extracts(incomplete), *complete_verbs(incomplete), *functions]
 
 
 @answering

@@ -10,8 +10,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.language.tables import Cell
 from mangler.table.batch import Batch, ColumnArray
 from mangler.table.schema import Schema
+from mangler.table.small import cells_of
 
 MOST_KEPT = 1000
 """Different changes, and rows, that are kept of a trial."""
@@ -19,12 +21,12 @@ MOST_KEPT = 1000
 
 @dataclass
 class CellChange:
-    """A cell that changed: the first such, and how many cells of the column changed alike."""
+    """A cell that changed, values of any type as text: the first such, and how many changed alike."""
 
     row: int
     column: str
-    before: Any
-    after: Any
+    before: Cell
+    after: Cell
     times: int = 1
 
 
@@ -37,8 +39,8 @@ class ShapedRow:
 
     row: int
     kind: str
-    before: dict[str, Any]
-    after: dict[str, Any]
+    before: dict[str, Cell]
+    after: dict[str, Cell]
 
 
 @dataclass
@@ -50,7 +52,7 @@ class Differences:
     renamed: tuple[tuple[str, str], ...] = ()
     order: tuple[str, ...] = ()
     """The names in their new order, where only that changed."""
-    cells: dict[tuple[str, Any, Any], CellChange] = field(default_factory=dict)
+    cells: dict[tuple[str, Cell, Cell], CellChange] = field(default_factory=dict)
     rows: list[ShapedRow] = field(default_factory=list)
     rows_touched: int = 0
 
@@ -102,11 +104,9 @@ class Differences:
             touched |= changed
             where = np.flatnonzero(changed)
             indices = pa.array(where)
-            pairs = zip(
-                where.tolist(), old.take(indices).to_pylist(), new.take(indices).to_pylist(), strict=True
-            )
+            pairs = zip(where.tolist(), cells_of(old.take(indices)), cells_of(new.take(indices)), strict=True)
             for index, one, other in pairs:
-                key = (name, _hashable(one), _hashable(other))
+                key = (name, one, other)
                 known = self.cells.get(key)
                 if known is not None:
                     known.times += 1
@@ -143,10 +143,6 @@ def _equal(old: ColumnArray, new: ColumnArray) -> Any:
     return pc.or_(nulls, same).to_numpy(zero_copy_only=False)
 
 
-def _hashable(value: Any) -> Any:
-    return tuple(value) if isinstance(value, list) else value
-
-
 def _in_order(names: Sequence[str], wanted: set[str]) -> list[str]:
     return [name for name in names if name in wanted]
 
@@ -158,5 +154,5 @@ def _by_row(batch: Batch) -> dict[int, list[int]]:
     return found
 
 
-def _cells(batch: Batch, schema: Schema, names: Sequence[str], index: int) -> dict[str, Any]:
-    return {name: batch.columns[schema.names.index(name)][index].as_py() for name in names}
+def _cells(batch: Batch, schema: Schema, names: Sequence[str], index: int) -> dict[str, Cell]:
+    return {name: cells_of(batch.columns[schema.names.index(name)].slice(index, 1))[0] for name in names}

@@ -110,12 +110,12 @@ FAILURES = """\
 Where a value cannot be made for a row, by a division by zero, a result that is too large, a text that does not
 convert, `failures` says what becomes of the row.
 
-- `failures stop`, the default: the run reads to its end, delivers nothing, and tells of every failing step how many
-  rows, which, and why.
-- `failures aside`: the extract row goes to the aside file, whole and once, as it was read, with the reason. What
-  earlier steps made of it is withdrawn. The balance counts it.
-- `failures null` and `failures VALUE` put that into the cell; `failures keep` leaves the cell as it was, where the
-  type does not change. The summary counts them.
+- `stop`: the default. The run reads to its end, delivers nothing, and tells of every failing step how many rows, which,
+  and why.
+- `aside`: the extract row goes to the aside file, whole and once, as it was read, with the reason. What earlier steps
+  made of it is withdrawn. The balance counts it.
+- `null`: the cell becomes null; a value, as in `failures "unknown"`, stands there instead. The summary counts them.
+- `keep`: the cell stays as it was, where the type does not change.
 
 Null is never a failure. Rows that `where` leaves out never fail. A condition of `where` that itself cannot be told
 stops the run; `keep rows`, `drop rows` and `set aside rows` take `failures` for it.

@@ -113,9 +113,9 @@ def mend(array: Any, before: Any, failures: Sequence[Failure], policy: Policy, t
 def remarks_on_failures(tally: Tally) -> list[str]:
     told = []
     for count, what in (
-        (tally.failed_to_null, "became null, since their value could not be made"),
-        (tally.failed_to_value, "got the value of failures, since their own could not be made"),
-        (tally.failed_kept, "kept their value, since the new one could not be made"),
+        (tally.failed_to_null, "became null because the value could not be made"),
+        (tally.failed_to_value, "got the value of failures because their own could not be made"),
+        (tally.failed_kept, "kept the old value because the new one could not be made"),
     ):
         if count:
             told.append(f"{count:,} {'cell' if count == 1 else 'cells'} {what}")

@@ -1,0 +1,133 @@
+"""`python -m bench.steps [--rows N] [--only WORD]`: single steps against the floor and a plain loop over the column.
+
+The loop is what a script does a cell at a time, on texts it already has; the step is the bound step on the blocks of
+a run. Both are timed in this process, on the same cells, in turn; the floor is a process of its own.
+"""
+
+from __future__ import annotations
+
+import argparse
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from statistics import median
+from time import perf_counter
+from typing import Any, cast
+
+from bench.clean import floor, sample
+from bench.processes import run
+from mangler.engine.plan import bind_steps
+from mangler.engine.recipe import Recipe
+from mangler.formats.delimited.extract import open_extract
+from mangler.table.batch import Batch
+from mangler.table.contract import StreamingStep
+from mangler.table.schema import Schema
+from mangler.table.settings import ReadSettings
+
+Cells = Sequence[str | None]
+Loop = Callable[..., Any]
+
+
+@dataclass(frozen=True)
+class Case:
+    """A step, and what a script would do over these columns."""
+
+    step: str
+    columns: tuple[str, ...]
+    loop: Loop
+
+
+def hole(kiln: Cells, potter: Cells, cone: Cells) -> list[str | None]:
+    out: list[str | None] = []
+    for a, b, c in zip(kiln, potter, cone, strict=True):
+        out.append(None if a is None or b is None or c is None else f"{a} / {b} ({c})")
+    return out
+
+
+def choice(cone: Cells) -> list[str]:
+    out = []
+    for cell in cone:
+        out.append("low" if cell is not None and cell in ("06", "04") else "high")
+    return out
+
+
+def keep(notes: Cells) -> list[int]:
+    kept = []
+    for index, cell in enumerate(notes):
+        if cell is not None and "shelf" in cell:
+            kept.append(index)
+    return kept
+
+
+def swap(peak: Cells) -> list[str | None]:
+    degrees = re.compile(r"\s*°C$")
+    out: list[str | None] = []
+    for cell in peak:
+        out.append(None if cell is None else degrees.sub("", cell))
+    return out
+
+
+CASES = (
+    Case('make label = "{kiln} / {potter} ({cone})"', ("kiln", "potter", "cone"), hole),
+    Case('make heat = if cone in ("06", "04") then "low" else "high"', ("cone",), choice),
+    Case('keep rows where notes contains "shelf"', ("notes",), keep),
+    Case('replace /\\s*°C$/ with "" in peak_c', ("peak_c",), swap),
+)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--rows", type=int, default=2_000_000)
+    parser.add_argument("--rounds", type=int, default=3)
+    parser.add_argument("--only", default="", help="only steps that hold this word")
+    asked = parser.parse_args()
+    extract = sample(asked.rows)
+    cases = [case for case in CASES if asked.only in case.step]
+    needed = list(dict.fromkeys(name for case in cases for name in case.columns))
+    names, batches = load(str(extract), needed)
+    floor_seconds = median(run(floor(extract)).seconds for _ in range(asked.rounds))
+    print(f"{asked.rows:,} rows, medians of {asked.rounds} rounds; floor {floor_seconds:.2f} s")
+    for case in cases:
+        step = bound(case.step, names)
+        cells = [
+            [cell for batch in batches for cell in batch.columns[names.index(name)].to_pylist()]
+            for name in case.columns
+        ]
+        ours, theirs = [], []
+        for _ in range(asked.rounds):
+            ours.append(seconds(lambda step=step: [step.process(batch) for batch in batches]))  # type: ignore[misc]
+            theirs.append(seconds(lambda case=case, cells=cells: case.loop(*cells)))  # type: ignore[misc]
+        one, other = median(ours), median(theirs)
+        print(
+            f"{one:6.3f} s = {one / floor_seconds:5.3f} floors; the loop takes {other / one:5.1f} times as long"
+            f"   {case.step}"
+        )
+
+
+def seconds(work: Callable[[], Any]) -> float:
+    started = perf_counter()
+    work()
+    return perf_counter() - started
+
+
+def bound(step: str, names: list[str]) -> StreamingStep:
+    recipe = Recipe.parse(f"mangler 1\n{step}")
+    plan = bind_steps(recipe.parsed.statements, Schema.of_text(names))
+    assert not plan.mistakes, plan.mistakes
+    return cast(StreamingStep, plan.steps[0].step)
+
+
+def load(path: str, needed: Sequence[str]) -> tuple[list[str], list[Batch]]:
+    """These columns of the extract, in the batches that a run works on."""
+    extract = open_extract(path, ReadSettings())
+    places = [extract.names.index(name) for name in needed]
+    batches = []
+    for block in extract.blocks():
+        batch = extract.parser.parse(block).batch
+        batches.append(Batch(tuple(batch.columns[place] for place in places), batch.rows, block))
+    extract.close()
+    return list(needed), batches
+
+
+if __name__ == "__main__":
+    main()
