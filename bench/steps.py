@@ -1,7 +1,8 @@
 """`python -m bench.steps [--rows N] [--only WORD]`: single steps against the floor and a plain loop over the column.
 
-The loop is what a script does a cell at a time, on texts it already has; the step is the bound step on the blocks of
-a run. Both are timed in this process, on the same cells, in turn; the floor is a process of its own.
+Two loops: one over the column itself, a cell at a time, and back into a column; and one over a list of Python's texts
+that is there already, which no column is. The step is the bound step on the blocks of a run. All are timed in this
+process, on one thread, on the same blocks, in turn; the floor is a process of its own.
 """
 
 from __future__ import annotations
@@ -13,6 +14,8 @@ from dataclasses import dataclass
 from statistics import median
 from time import perf_counter
 from typing import Any, cast
+
+import pyarrow as pa
 
 from bench.clean import floor, sample
 from bench.processes import run
@@ -51,11 +54,11 @@ def choice(cone: Cells) -> list[str]:
     return out
 
 
-def keep(notes: Cells) -> list[int]:
+def keep(notes: Cells) -> list[str]:
     kept = []
-    for index, cell in enumerate(notes):
+    for cell in notes:
         if cell is not None and "shelf" in cell:
-            kept.append(index)
+            kept.append(cell)
     return kept
 
 
@@ -89,19 +92,23 @@ def main() -> None:
     print(f"{asked.rows:,} rows, medians of {asked.rounds} rounds; floor {floor_seconds:.2f} s")
     for case in cases:
         step = bound(case.step, names)
-        cells = [
-            [cell for batch in batches for cell in batch.columns[names.index(name)].to_pylist()]
-            for name in case.columns
-        ]
-        ours, theirs = [], []
+        places = [names.index(name) for name in case.columns]
+        ours, theirs, lists = [], [], []
         for _ in range(asked.rounds):
             ours.append(seconds(lambda step=step: [step.process(batch) for batch in batches]))  # type: ignore[misc]
-            theirs.append(seconds(lambda case=case, cells=cells: case.loop(*cells)))  # type: ignore[misc]
-        one, other = median(ours), median(theirs)
+            theirs.append(seconds(lambda case=case, places=places: loop(case, places, batches)))  # type: ignore[misc]
+            texts = [[batch.columns[place].to_pylist() for place in places] for batch in batches]
+            lists.append(seconds(lambda case=case, texts=texts: [case.loop(*cells) for cells in texts]))  # type: ignore[misc]
+        one, other, bare = median(ours), median(theirs), median(lists)
         print(
-            f"{one:6.3f} s = {one / floor_seconds:5.3f} floors; the loop takes {other / one:5.1f} times as long"
-            f"   {case.step}"
+            f"{one:6.3f} s = {one / floor_seconds:5.3f} floors; the loop over the column takes {other / one:5.1f} times"
+            f" as long, over lists {bare / one:4.1f} times   {case.step}"
         )
+
+
+def loop(case: Case, places: Sequence[int], batches: Sequence[Batch]) -> None:
+    for batch in batches:
+        pa.array(case.loop(*([cell.as_py() for cell in batch.columns[place]] for place in places)))
 
 
 def seconds(work: Callable[[], Any]) -> float:

@@ -12,6 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.text_view import Flags, TextArray
+from mangler.kernels.truth import true_flags
 
 SAMPLE = 1024
 META = re.compile(r"([\\.+*?()|\[\]{}^$\-])")
@@ -24,10 +25,7 @@ def escape(text: str) -> str:
 
 def flags_of(array: Any) -> Flags:
     """A boolean Arrow array as flags; null counts as off."""
-    if array.null_count:
-        array = pc.fill_null(array, False)
-    flags: Flags = np.asarray(array)
-    return flags
+    return true_flags(array)
 
 
 def matches(array: TextArray, pattern: str) -> Flags:

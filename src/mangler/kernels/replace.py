@@ -14,7 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS, BLANKS
-from mangler.kernels.patterns import escape, flags_of, group_count, matches, per_distinct
+from mangler.kernels.patterns import escape, flags_of, group_count, matches, per_distinct, values_recur
 from mangler.kernels.text_view import LARGEST_COLUMN, Flags, TextArray, TooLargeError, view
 from mangler.kernels.whole import Codes, WholeMatcher
 
@@ -44,6 +44,8 @@ def replace(
     """The column with the matches replaced, and how many cells changed. `which`: `all`, `first` or `last`."""
     if len(swaps) == 1 and not swaps[0].is_pattern and not anycase and which != "last":
         return _replace_text(array, swaps[0], which)
+    if values_recur(array):
+        return _replace_distinct(array, swaps, anycase, which)
     hit = finds(array, swaps, anycase)
     hits = int(np.count_nonzero(hit))
     if not hits:
@@ -56,6 +58,23 @@ def replace(
         out = pc.replace_with_mask(array, pa.array(hit), mended)
     changed = int(np.count_nonzero(flags_of(pc.not_equal(array, out))))
     return (out, changed) if changed else (array, 0)
+
+
+def _replace_distinct(
+    array: TextArray, swaps: Sequence[Swap], anycase: bool, which: str
+) -> tuple[TextArray, int]:
+    """Each distinct value once; what is costly is the pattern, not the taking."""
+    encoded = array.dictionary_encode()
+    values = encoded.dictionary
+    mended, changed = replace(values, swaps, anycase, which)
+    if not changed:
+        return array, 0
+    differs = np.append(flags_of(pc.not_equal(values, mended)), False)
+    codes = np.asarray(encoded.indices.fill_null(len(values)))
+    counts = np.bincount(codes, minlength=len(differs))
+    lengths = np.append(view(mended).lengths, 0).astype(np.int64)
+    _refuse_too_large(int((lengths * counts).sum()))
+    return mended.take(encoded.indices), int(counts[differs].sum())
 
 
 def _replace_text(array: TextArray, swap: Swap, which: str) -> tuple[TextArray, int]:

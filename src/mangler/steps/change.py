@@ -13,7 +13,7 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import choose, column_remarks, remarks_on_condition
-from mangler.steps.conditions import Condition, condition_of, frame_of, surroundings
+from mangler.steps.conditions import Condition, condition_of, evaluate, surroundings
 from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
 from mangler.steps.literals import fit_literal
 from mangler.steps.make import count_changes
@@ -64,7 +64,7 @@ class Change:
         failures: list[Failure] = []
         for index, bound in self.bounds.items():
             old = batch.columns[index]
-            value = bound.evaluate(frame_of(batch, names, old))
+            value = evaluate(bound, batch, names, old)
             failed = value.failures if met is None else only_where(value.failures, met)
             array = mend(value.settled(len(batch)), old, failed, self.policy, tally)
             values[index] = array if met is None else pc.if_else(pa.array(met), array, old)

@@ -6,14 +6,15 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-import pyarrow.compute as pc
+import pyarrow as pa
 
 from mangler.expressions.bind import bind_condition, bind_expression
 from mangler.expressions.scope import Surroundings
-from mangler.expressions.value import Bound, Frame, Kind
+from mangler.expressions.value import Bound, Frame, Kind, Value
 from mangler.kernels.patterns import flags_of
-from mangler.kernels.text_view import Flags
+from mangler.kernels.text_view import Flags, TooLargeError
 from mangler.language.expression import Expression
+from mangler.language.mistake import extract_does_not_fit
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
 from mangler.steps.failing import STOP, Policy, take_out
@@ -32,12 +33,12 @@ class Condition:
 
     def test(self, batch: Batch, tally: Tally) -> tuple[Batch, Flags]:
         """The batch without rows whose condition fails, and the rows that meet it; what is null does not."""
-        value = self.bound.evaluate(frame_of(batch, self.names))
+        value = evaluate(self.bound, batch, self.names)
         array = value.settled(len(batch))
         batch, stay = take_out(batch, value.failures, self.policy, tally)
         if stay is not None:
             array = array.filter(stay)
-        met = flags_of(pc.fill_null(array, False)) if len(array) else np.zeros(0, np.bool_)
+        met = flags_of(array)
         count, nulls = int(np.count_nonzero(met)), array.null_count
         tally.rows_met += count
         tally.rows_null += nulls
@@ -63,6 +64,19 @@ def surroundings(
 def bind_in(statement: Statement, expression: Expression, schema: Schema, usage: str) -> Bound:
     """An expression of a statement on these columns."""
     return bind_expression(expression, surroundings(statement, schema, usage))
+
+
+def evaluate(bound: Bound, batch: Batch, names: tuple[str, ...], cell: Any = None) -> Value:
+    """The values of an expression for the rows of a batch."""
+    try:
+        return bound.evaluate(frame_of(batch, names, cell))
+    except (TooLargeError, pa.ArrowCapacityError) as error:
+        rows = f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}"
+        raise extract_does_not_fit(
+            f"{rows}: the values of this expression would be larger than 2 GB together ({error})",
+            "Make shorter texts: repeat and pad grow with their number.",
+            bound.place,
+        ) from None
 
 
 def frame_of(batch: Batch, names: tuple[str, ...], cell: Any = None) -> Frame:

@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 from mangler.expressions.value import Bound, Failure, cast_to, only_where
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import column_remarks, remarks_on_condition
-from mangler.steps.conditions import Condition, bind_in, frame_of
+from mangler.steps.conditions import Condition, bind_in, evaluate
 from mangler.steps.failing import Policy, mend, policy_of, remarks_on_failures, take_out
 from mangler.steps.fill import IDLE, advise, count_empties, refuse_other_type
 from mangler.table.batch import Batch
@@ -33,7 +33,7 @@ class FillWith:
         met = None
         if self.condition is not None:
             batch, met = self.condition.test(batch, tally)
-        frame = frame_of(batch, tuple(self.schema.names))
+        names = tuple(self.schema.names)
         values = {}
         failures: list[Failure] = []
         for index, bound in self.bounds.items():
@@ -44,7 +44,7 @@ class FillWith:
                 wanted = wanted & met
             if not wanted.any():
                 continue
-            value = bound.evaluate(frame)
+            value = evaluate(bound, batch, names)
             failed = only_where(value.failures, wanted)
             array = mend(value.settled(len(batch)), old, failed, self.policy, tally)
             values[index] = pc.if_else(pa.array(wanted), array, old)

@@ -17,7 +17,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import remarks_on_condition
-from mangler.steps.conditions import Condition, bind_in, condition_of, frame_of
+from mangler.steps.conditions import Condition, bind_in, condition_of, evaluate
 from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
 from mangler.steps.literals import WIDENED, fit_literal
 from mangler.table.batch import Batch
@@ -82,11 +82,11 @@ class Make:
         met = None
         if self.condition is not None:
             batch, met = self.condition.test(batch, tally)
-        frame = frame_of(batch, tuple(self.before.names))
+        names = tuple(self.before.names)
         values = []
         failures: list[Failure] = []
         for made in self.made:
-            value = made.bound.evaluate(frame)
+            value = evaluate(made.bound, batch, names)
             failed = value.failures if met is None else only_where(value.failures, met)
             array = value.settled(len(batch))
             old = batch.columns[made.index] if made.index >= 0 else None

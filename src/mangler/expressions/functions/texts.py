@@ -12,12 +12,12 @@ from mangler.blanks import BLANKS
 from mangler.expressions.function import INTEGER, Function, Parameter, on_texts
 from mangler.expressions.value import Frame, Value
 from mangler.kernels.letter_case import title_case
+from mangler.kernels.text_view import LARGEST_COLUMN, TooLargeError, view
 from mangler.kernels.white_space import squeeze, trim
 from mangler.table.schema import ValueType
 
 TEXT = Parameter("text")
 COUNT = Parameter("count", INTEGER)
-LONGEST_REPEAT = 100_000
 
 
 def _plain(
@@ -82,7 +82,7 @@ def _pad(pad: Any) -> Any:
     def work(texts: Any, width: int, filler: str) -> Any:
         if len(filler) != 1:  # a filler of several characters stands as often as it takes, then cut
             return _pad_by_run(texts, width, filler, pad is pc.utf8_lpad)
-        return pad(texts, width=max(0, min(width, LONGEST_REPEAT)), padding=filler)
+        return pad(texts, width=_bounded(width, len(texts)), padding=filler)
 
     return evaluate
 
@@ -90,7 +90,7 @@ def _pad(pad: Any) -> Any:
 def _pad_by_run(texts: Any, width: int, filler: str, left: bool) -> Any:
     if not filler:
         return texts
-    width = max(0, min(width, LONGEST_REPEAT))
+    width = _bounded(width, len(texts))
     missing = pc.max_element_wise(pc.subtract(width, pc.utf8_length(texts)), 0)
     run = (filler * (width // len(filler) + 1))[:width]
     runs = pa.array([run[:length] for length in range(width + 1)], pa.string()).take(missing)
@@ -98,8 +98,17 @@ def _pad_by_run(texts: Any, width: int, filler: str, left: bool) -> Any:
     return pc.binary_join_element_wise(*pieces, "", null_handling="emit_null")
 
 
+def _bounded(width: int, count: int) -> int:
+    """A width that so many texts can have."""
+    if width * count > LARGEST_COLUMN:
+        raise TooLargeError(f"{count:,} texts of {width:,} characters")
+    return max(0, width)
+
+
 def _repeat(texts: Any, count: int) -> Any:
-    return pc.binary_repeat(texts, max(0, min(count, LONGEST_REPEAT)))
+    if count * view(texts).data.nbytes > LARGEST_COLUMN:
+        raise TooLargeError(f"texts {count:,} times over")
+    return pc.binary_repeat(texts, max(0, count))
 
 
 def _only(pattern: str) -> Callable[[Any], Any]:
