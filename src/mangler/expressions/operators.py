@@ -76,7 +76,7 @@ def common_kind(operands: Sequence[Bound], place: Place, what: str) -> Kind:
 
 
 def _comparison(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
-    kind = common_kind((left, right), place, operator)
+    kind = common_kind((left, right), place, operator) or ValueType.TEXT
     if kind is ValueType.LIST:
         raise wrong_recipe(
             "lists are not compared", 'Compare their texts: joined(a, ", ") = joined(b, ", ").', place

@@ -119,4 +119,4 @@ def widen(data: Any, target: Any) -> Any:
         return pa.scalar(None, target) if isinstance(data, pa.Scalar) else pa.nulls(len(data), target)
     if pa.types.is_decimal(target) and pa.types.is_integer(data.type):
         return pc.cast(pc.cast(data, pa.decimal128(19, 0)), target)
-    return pc.cast(data, target)
+    return pc.cast(data, target, safe=not pa.types.is_floating(target))  # a float is the nearest there is
