@@ -58,6 +58,14 @@ def test_new_columns_are_shown_with_what_they_came_of() -> None:
     assert found.rows[0].after == {"first": "Tove", "last": "Aslan"}
 
 
+def test_a_new_column_of_no_other_makes_no_new_rows() -> None:
+    found = differ(batch([1, 2], ["x", "y"]), batch([1, 2], ["x", "y"], ["a", "b"]), "p", "p q", ("q",))
+    assert [(row.kind, row.before, row.after) for row in found.rows] == [
+        ("changed", {}, {"q": "a"}),
+        ("changed", {}, {"q": "b"}),
+    ]
+
+
 def test_rows_out_of_one_and_rows_that_go() -> None:
     before = batch([1, 2, 3], ["a,b", "c", "d"])
     after = batch([1, 1, 2], ["a", "b", "c"])

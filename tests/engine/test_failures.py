@@ -142,3 +142,12 @@ def test_typed_columns_pass_other_steps(run: Run) -> None:
     result = run(steps, EXTRACT)
     assert result.table.column("a").to_pylist() == [2, 0, 0, 0, 4]
     assert any("passed over, being no text: a" in remark for remark in result.summary.steps[3].remarks)
+
+
+def test_what_a_wrong_step_would_have_made_is_not_missed_again(run: Run) -> None:
+    steps = "make x = kiln + 1\ntrim x\nrename nowhere to y\nkeep rows where y = 'a' and nowhere = 'b'\ntrim z"
+    with pytest.raises(Refusal) as refused:
+        run(steps, EXTRACT)
+    messages = [mistake.message for mistake in refused.value.mistakes]
+    assert len(messages) == 3 and messages[0].startswith("+ adds numbers")
+    assert messages[1:] == ['the extract has no column "nowhere"', 'the extract has no column "z"']

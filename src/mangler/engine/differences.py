@@ -124,7 +124,7 @@ class Differences:
             for place in range(max(len(ours), len(theirs))):
                 one = _cells(before, old, wanted, ours[place]) if place < len(ours) else {}
                 other = _cells(after, new, shown, theirs[place]) if place < len(theirs) else {}
-                kind = "new" if not one else "removed" if not other else "changed"
+                kind = "new" if place >= len(ours) else "removed" if place >= len(theirs) else "changed"
                 if kind == "changed" and len(ours) == len(theirs) and one == other:
                     continue
                 self.rows_touched += 1

@@ -8,6 +8,7 @@ from typing import cast
 
 from mangler.language.layout import one_line
 from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names
+from mangler.language.names import columns_spoken_of
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.steps import FRAME, bind
@@ -65,14 +66,19 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
     steps: list[PlannedStep] = []
     mistakes: list[Mistake] = []
     codes: list[ExitCode] = []
+    unmade: set[str] = set()
     for statement in statements:
         if statement.verb in FRAME:
             continue
         try:
             step = bind(statement, schema)
         except Refusal as refusal:
-            mistakes += refusal.mistakes
-            codes.append(refusal.code)
+            # What a step lacks that an earlier one would have made, had it been right, is no mistake of its own.
+            told = [m for m in refusal.mistakes if not m.missing or not set(m.missing) <= unmade]
+            mistakes += told
+            codes += [refusal.code] * bool(told)
+            unmade |= set(columns_spoken_of(statement)) - set(schema.names)
+            unmade -= {name for mistake in told for name in mistake.missing}
             continue
         assert hasattr(step, "process") or hasattr(step, "carry_on"), (
             "gathering steps have no place here so far"

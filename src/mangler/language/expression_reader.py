@@ -21,6 +21,7 @@ from mangler.language.expression import (
     Operation,
 )
 from mangler.language.literals import (
+    TYPOGRAPHIC_QUOTES,
     Name,
     Number,
     Truth,
@@ -228,6 +229,8 @@ class _Reader:
             )
         if not word and cursor.peek() != "[":
             self.refuse_habits()
+            if cursor.peek() and cursor.peek() in TYPOGRAPHIC_QUOTES:
+                return read_template(cursor, None)  # which refuses them
             raise cursor.mistake(
                 f"a value is expected here, found {cursor.found()}",
                 'Values are columns, texts "…", numbers, true, false, null, or function(…).',

@@ -81,8 +81,9 @@ def unknown_verb(cursor: Cursor, names: Sequence[str], usage: Callable[[str], st
         return f'"{word}" is not a verb', f"Verbs are written small: {lower}. Usage: {usage(lower)}"
     if family:
         rest = cursor.source.text[cursor.offset + len(word) : cursor.end].split("\n")[0].strip()
-        forms = " or ".join(f"{name} {rest or '…'}" for name in family)
-        return f"{lower} what?", f"Write {forms}. Usage: {usage(family[0])}"
+        lists = [name for name in family if usage(name).startswith(f"{name} COLUMNS")]
+        forms = [f"{name} {rest or '…'}" if name in lists else usage(name).split(" [")[0] for name in family]
+        return f"{lower} what?", f"Write {' or '.join(forms)}."
     other = OTHER_WORDS.get(lower)
     if other in names and other is not None:
         return f'"{word}" is not a verb', f"The verb is {other}. Usage: {usage(other)}"
