@@ -145,7 +145,9 @@ def test_typed_columns_pass_other_steps(run: Run) -> None:
 
 
 def test_what_a_wrong_step_would_have_made_is_not_missed_again(run: Run) -> None:
-    steps = "make x = kiln + 1\ntrim x\nrename nowhere to y\nkeep rows where y = 'a' and nowhere = 'b'\ntrim z"
+    steps = (
+        "make x = kiln + 1\ntrim x\nrename nowhere to y\nkeep rows where y = 'a' and nowhere = 'b'\ntrim z"
+    )
     with pytest.raises(Refusal) as refused:
         run(steps, EXTRACT)
     messages = [mistake.message for mistake in refused.value.mistakes]

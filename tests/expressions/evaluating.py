@@ -46,7 +46,7 @@ def evaluate(text: str, **columns: list[Any]) -> list[Any]:
     for failure in value.failures:
         for index in np.flatnonzero(failure.flags).tolist():
             assert out[index] is None or str(out[index]).startswith("<"), "a value beside a failure"
-            out[index] = f"<{failure.reason}>"
+            out[index] = f"<{failure.why(index)}>"
     return out
 
 

@@ -88,7 +88,7 @@ def test_every_function_tells_all_about_itself() -> None:
         (
             "integer(a)",
             {"a": [" 7 ", "x", "", "7.0", None]},
-            [7, '<"x" is no integer>', None, '<"x" is no integer>', None],
+            [7, '<"x" is no integer>', None, '<"7.0" is no integer>', None],
         ),
         ("integer(a)", {"a": [7.0, 7.5, None]}, [7, '<"7.5" is no integer>', None]),
         ("decimal(a)", {"a": [0.1, 1e20]}, [__import__("decimal").Decimal("0.1"), '<"1e+20" is no decimal>']),

@@ -28,7 +28,11 @@ def test_every_verb_has_its_page(name: str) -> None:
 
 def test_clauses_and_topics_are_found_too() -> None:
     assert [page.split("\n")[0] for page in find("anycase")] == ["# replace", "# nullify"]
-    assert [page.split("\n")[0] for page in find("keep")] == ["# keep rows", "# keep columns"]
+    assert [page.split("\n")[0] for page in find("keep")] == [
+        "# keep characters",
+        "# keep rows",
+        "# keep columns",
+    ]
     assert [page.split("\n")[0] for page in find("trim")] == ["# trim", "# trim(text)"]
     assert find("functions")[0].startswith("# functions\n")
     assert find("Exit  Codes")[0].startswith("# exit codes")

@@ -77,6 +77,6 @@ def _value(
     value = bound.evaluate(frame)
     for failure in value.failures:
         if failure.flags.any():
-            raise extract_does_not_fit(f"this expression fails: {failure.reason}", "", bound.place)
+            raise extract_does_not_fit(f"this expression fails: {failure.why(0)}", "", bound.place)
     array = value.array(1)
     return bound.kind, array.cast(ARROW[bound.kind or ValueType.TEXT])

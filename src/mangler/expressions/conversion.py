@@ -43,16 +43,20 @@ def bind_conversion(kind: ValueType, argument: Bound, place: Place) -> Bound:
         done = work(array)
         failures = value.failures
         if done.failed.any():
-            failures += failing(done.failed, _reason(array, done, kind))
+            failures += failing(done.failed, _reason(array, kind))
         return Value(done.array, failures)
 
     return Bound(kind, evaluate, place)
 
 
-def _reason(array: Any, done: Converted, kind: ValueType) -> str:
-    first = spell(array.take(pa.array(np.flatnonzero(done.failed)[:1])))[0].as_py()
-    shown = first if len(first) <= 24 else f"{first[:14]}…{first[-8:]}"
-    return f'"{shown}" is no {kind}'
+def _reason(array: Any, kind: ValueType) -> Callable[[int], str]:
+    """Names the very value, row by row."""
+    return lambda index: f'"{shortened(spell(array.slice(index, 1))[0].as_py())}" is no {kind}'
+
+
+def shortened(value: str) -> str:
+    """A value as part of a sentence."""
+    return value if len(value) <= 24 else f"{value[:14]}…{value[-8:]}"
 
 
 def _work(source: ValueType | None, kind: ValueType) -> Callable[[Any], Converted] | None:

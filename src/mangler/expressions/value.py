@@ -38,10 +38,13 @@ class Frame:
 
 @dataclass(frozen=True)
 class Failure:
-    """Rows whose value cannot be made, and why."""
+    """Rows whose value cannot be made, and why: the same for all, or told row by row."""
 
     flags: Flags
-    reason: str
+    reason: str | Callable[[int], str]
+
+    def why(self, index: int) -> str:
+        return self.reason if isinstance(self.reason, str) else self.reason(index)
 
 
 @dataclass(frozen=True)
@@ -95,7 +98,7 @@ def only_where(failures: Sequence[Failure], flags: Flags) -> tuple[Failure, ...]
     return tuple(failure for failure in limited if failure.flags.any())
 
 
-def failing(flags: Flags, reason: str) -> tuple[Failure, ...]:
+def failing(flags: Flags, reason: str | Callable[[int], str]) -> tuple[Failure, ...]:
     return (Failure(flags, reason),) if flags.any() else ()
 
 

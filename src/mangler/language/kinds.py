@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from mangler.language.classes import read_classes
 from mangler.language.columns import read_columns, read_list, read_names
 from mangler.language.cursor import Cursor, Token
 from mangler.language.expression import RESERVED
@@ -134,4 +135,5 @@ READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "CONDITION": read_condition,
     "EXPR": read_condition,
     "SIGNATURE": read_signature,
+    "CLASSES": read_classes,
 }

@@ -27,6 +27,8 @@ MODULES = {
     "trim": "trim",
     "replace": "replace",
     "nullify": "nullify",
+    "keep characters": "keep_characters",
+    "drop characters": "drop_characters",
     "recase": "recase",
     "fill": "fill",
     "make": "make",

@@ -70,7 +70,7 @@ def take_out(
     flags, reasons = merged(failures, len(batch))
     told: dict[int, str] = {}
     for index in np.flatnonzero(flags).tolist():
-        told.setdefault(int(batch.rows[index]), failures[reasons[index]].reason)
+        told.setdefault(int(batch.rows[index]), failures[reasons[index]].why(index))
     return withdraw(batch, told, policy.name, tally)
 
 
