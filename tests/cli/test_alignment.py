@@ -20,6 +20,8 @@ from mangler.cli.marks import marked
         (" clay", "clay", "⟨·⟩clay", "clay"),
         ("a\u00a0b", "a b", "a⟨⍽⟩b", "a⟦·⟧b"),
         ("good", "GOOD", "⟨good⟩", "⟦GOOD⟧"),
+        ("good", "Good", "⟨g⟩ood", "⟦G⟧ood"),
+        ("28/04/2026 20:30", "2026-04-28", "⟨28/04/⟩2026⟨ 20:30⟩", "2026⟦-04-28⟧"),
         ("x", None, "⟨x⟩", "⟦(null)⟧"),
         ("", "x", '⟨""⟩', "⟦x⟧"),
         (" ", "", "⟨·⟩", '⟦""⟧'),

@@ -90,6 +90,7 @@ VALUES = {
     "EXPR": st.sampled_from(
         ["upper( trim(kiln) )", '"{kiln} / {potter?}"', "-with + 2*3", "if x then 1 else null"]
     ),
+    "TYPE": st.sampled_from(["text", "integer", "decimal", "timestamp"]),
     "CLASSES": st.sampled_from(["letters", "digits,spaces", 'controls, "-/ ]^\\\\", symbols']),
     "SIGNATURE": st.sampled_from(["tidy(x)", "tidy( with ,  y )", "now()"]),
     "CONDITION": st.sampled_from(["cone = '06'", "not (kiln in ('007', '012') or with is null)"]),

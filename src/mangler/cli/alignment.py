@@ -15,6 +15,8 @@ MOST_PAIRS = 40_000
 LEAST_ALIKE = 0.4
 """Texts less alike than this are taken as exchanged whole: pieces that agree by chance only confuse."""
 
+LEAST_ALIKE_WORDS = 0.6
+
 
 def align(first: str, second: str) -> list[Stretch]:
     """The stretches of both texts, in their order, equal and unequal in turn."""
@@ -58,7 +60,7 @@ def _within(one: str, other: str, a: int, b: int) -> list[Stretch]:
     if len(one) * len(other) > MOST_PAIRS:
         return whole
     steps = _cheapest(one, other)
-    if sum(equal for _, _, equal in steps) < LEAST_ALIKE * min(len(one), len(other)):
+    if sum(equal for _, _, equal in steps) < LEAST_ALIKE_WORDS * max(len(one), len(other)):
         return whole
     stretches = []
     for in_first, in_second, equal in steps:

@@ -78,6 +78,8 @@ def _show_step(console: Console, step: StepTrial) -> None:
 def _columns_told(found: Differences, step: StepTrial) -> Iterable[Text]:
     for old, new in found.renamed:
         yield Text.assemble("column renamed: ", removed(old), " ", come(new))
+    for name, old, new in found.retyped:
+        yield Text.assemble(f"type of {name}: ", removed(old), " ", come(new))
     if found.gone and not found.rows:
         what = "column" if len(found.gone) == 1 else "columns"
         yield Text.assemble(f"{what} gone: ", *_listed(removed(name) for name in found.gone))

@@ -50,6 +50,8 @@ class Differences:
     come: tuple[str, ...] = ()
     gone: tuple[str, ...] = ()
     renamed: tuple[tuple[str, str], ...] = ()
+    retyped: tuple[tuple[str, str, str], ...] = ()
+    """Columns of another type than before: name, old and new type."""
     order: tuple[str, ...] = ()
     """The names in their new order, where only that changed."""
     cells: dict[tuple[str, Cell, Cell], CellChange] = field(default_factory=dict)
@@ -58,7 +60,7 @@ class Differences:
 
     @property
     def any(self) -> bool:
-        return bool(self.come or self.gone or self.renamed or self.order or self.rows_touched)
+        return bool(self.come or self.gone or self.renamed or self.retyped or self.order or self.rows_touched)
 
     def note(self, before: Batch, after: Batch, schemas: tuple[Schema, Schema], named: Sequence[str]) -> None:
         """Adds what happened between two batches; `named` are columns that the step speaks of."""
@@ -93,26 +95,35 @@ class Differences:
                 come.remove(name)
                 gone.remove(source)
         self.come, self.gone, self.renamed = tuple(come), tuple(gone), tuple(renamed)
+        types = {column.name: str(column.type) for column in old.columns}
+        self.retyped = tuple(
+            (column.name, types[column.name], str(column.type))
+            for column in new.columns
+            if types.get(column.name, column.type) != column.type
+        )
         stayed = [name for name in old.names if name in new.names]
         if stayed != [name for name in new.names if name in old.names]:
             self.order = tuple(new.names)
 
     def _note_cells(self, columns: list[tuple[str, ColumnArray, ColumnArray]], rows: Any) -> None:
-        touched = np.zeros(len(rows), bool)
+        any_touched = np.zeros(len(rows), bool)
         for name, old, new in columns:
-            changed = ~_equal(old, new)
-            touched |= changed
-            where = np.flatnonzero(changed)
+            touched = ~_equal(old, new)
+            where = np.flatnonzero(touched)
             indices = pa.array(where)
             pairs = zip(where.tolist(), cells_of(old.take(indices)), cells_of(new.take(indices)), strict=True)
             for index, one, other in pairs:
+                if one == other:  # the same to the eye, in another type
+                    touched[index] = False
+                    continue
                 key = (name, one, other)
                 known = self.cells.get(key)
                 if known is not None:
                     known.times += 1
                 elif len(self.cells) < MOST_KEPT:
                     self.cells[key] = CellChange(int(rows[index]), name, one, other)
-        self.rows_touched += int(np.count_nonzero(touched))
+            any_touched |= touched
+        self.rows_touched += int(np.count_nonzero(any_touched))
 
     def _note_shape(self, before: Batch, after: Batch, old: Schema, new: Schema, wanted: list[str]) -> None:
         """Rows one by one, those of the same extract row held against each other."""

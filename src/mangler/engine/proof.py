@@ -14,7 +14,6 @@ from mangler.language.proofs import Proof, proofs
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.tables import Cell
 from mangler.steps import VERBS
-from mangler.table.schema import Schema, ValueType
 from mangler.table.select import spell
 from mangler.table.small import normalised
 
@@ -122,17 +121,19 @@ def _shown(proof: Proof, result: SmallResult) -> Shown:
 def _is_proved(proof: Proof, result: SmallResult) -> bool:
     shown, expected = _shown(proof, result), proof.expected
     same = shown.names == expected.names and result.asides == expected.asides
-    return same and shown.rows == expected_rows(proof, result.schema) and not _wrong_types(proof, result)
+    return same and shown.rows == expected_rows(proof, result) and not _wrong_types(proof, result)
 
 
-def expected_rows(proof: Proof, schema: Schema) -> tuple[tuple[Cell, ...], ...]:
+def expected_rows(proof: Proof, result: SmallResult) -> tuple[tuple[Cell, ...], ...]:
     """The rows that are expected, their cells spelled as the types of what came out spell them."""
-    kinds = {column.name: column.type for column in schema.columns}
     expected = proof.expected
-    columns = [
-        normalised([row[index] for row in expected.rows], kinds.get(name, ValueType.TEXT))
-        for index, name in enumerate(expected.names)
-    ]
+    columns = []
+    for index, name in enumerate(expected.names):
+        cells = [row[index] for row in expected.rows]
+        if name in result.names:
+            place = result.names.index(name)
+            cells = normalised(cells, result.columns[place], result.schema.columns[place].type)
+        columns.append(cells)
     return tuple(tuple(column[i] for column in columns) for i in range(len(expected.rows)))
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 
@@ -36,6 +36,7 @@ class SmallResult:
     """What came out, and what the steps remark on their work."""
 
     schema: Schema
+    columns: tuple[Any, ...]
     rows: tuple[tuple[Cell, ...], ...]
     asides: tuple[str, ...]
     """The reasons of rows set aside, in the order of the rows."""
@@ -64,7 +65,7 @@ def run_small(statements: Sequence[Statement], table: SmallTable) -> SmallResult
     cells = [cells_of(column) for column in batch.columns]
     rows = tuple(tuple(column[i] for column in cells) for i in range(len(batch)))
     told = tuple(reason for _, reason in sorted(asides))
-    return SmallResult(bound.schema, rows, told, tuple(remarks))
+    return SmallResult(bound.schema, batch.columns, rows, told, tuple(remarks))
 
 
 def _failure(planned: PlannedStep, tally: Tally) -> Mistake:

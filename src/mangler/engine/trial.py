@@ -63,6 +63,7 @@ class StepTrial:
             "columns_come": list(found.come),
             "columns_gone": list(found.gone),
             "columns_renamed": [list(pair) for pair in found.renamed],
+            "columns_retyped": [list(triple) for triple in found.retyped],
             "cells": [asdict(change) for change in found.cells.values()],
             "rows": [asdict(row) for row in found.rows],
             "tried": _line_to_json(self.tried),

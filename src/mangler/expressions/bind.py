@@ -11,7 +11,8 @@ import pyarrow as pa
 from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
 from mangler.expressions.scope import Surroundings, describe, way_out
-from mangler.expressions.value import Bound, Frame, Kind, Value, constant
+from mangler.expressions.value import Bound, Frame, Kind, Value, constant, widen
+from mangler.kernels.convert import DECIMAL
 from mangler.language import expression as tree
 from mangler.language.literals import Number, Template, Text, Truth
 from mangler.language.mistake import Refusal, nearest, wrong_recipe
@@ -106,6 +107,8 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
         return Bound(bound.kind, bound.evaluate, node.place, bound.literal)
     if name not in kinds:
         raise _unknown(node, around)
+    if kinds[name] is ValueType.DECIMAL:  # of stated places, perhaps: expressions know one kind of decimal
+        return Bound(kinds[name], lambda frame: Value(widen(frame.columns[name], DECIMAL)), node.place)
     return Bound(kinds[name], lambda frame: Value(frame.columns[name]), node.place)
 
 

@@ -27,7 +27,7 @@ def bind_conversion(kind: ValueType, argument: Bound, place: Place) -> Bound:
     source = argument.kind
     if source is kind:
         return argument
-    work = _work(source, kind)
+    work = converter(source, kind)
     if work is None:
         raise wrong_recipe(
             f"{describe(source)} has no way to {kind}",
@@ -59,7 +59,8 @@ def shortened(value: str) -> str:
     return value if len(value) <= 24 else f"{value[:14]}…{value[-8:]}"
 
 
-def _work(source: ValueType | None, kind: ValueType) -> Callable[[Any], Converted] | None:
+def converter(source: ValueType | None, kind: ValueType) -> Callable[[Any], Converted] | None:
+    """How values of one type become those of another, in the forms that need no saying; None where there is no way."""
     if source is None:
         return lambda array: _never_failing(pa.nulls(len(array), ARROW[kind]))
     if kind is ValueType.LIST or source is ValueType.LIST:

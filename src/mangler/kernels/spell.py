@@ -9,6 +9,9 @@ import pyarrow.compute as pc
 
 from mangler.kernels.text_view import TextArray
 
+PLAIN_PRECISION = 38
+"""Of decimals without stated places; those with them have a digit less, and are told apart so."""
+
 
 def spell(array: Any) -> TextArray:
     """A column as text; nulls stay null. A list has no text form: it is joined before."""
@@ -19,6 +22,8 @@ def spell(array: Any) -> TextArray:
         return pa.nulls(len(array), pa.string())
     if pa.types.is_decimal(kind):
         spelled = pc.cast(array, pa.string())
+        if kind.precision != PLAIN_PRECISION:  # its places are stated, and all are written
+            return spelled if kind.scale else pc.replace_substring(spelled, pattern=".", replacement="")
         shortened = pc.replace_substring_regex(spelled, pattern=r"(\.[0-9]*?)0+$", replacement=r"\1")
         plain = pc.replace_substring_regex(shortened, pattern=r"\.$", replacement="")
         return pc.if_else(pc.equal(array, pa.scalar(0, kind)), "0", plain)  # Arrow spells 0 as 0E-9

@@ -23,6 +23,7 @@ from mangler.language.literals import (
     starts_text,
 )
 from mangler.language.patterns import Pattern, read_pattern
+from mangler.language.types import read_type
 
 
 def read_matcher(cursor: Cursor) -> Text | Pattern:
@@ -136,4 +137,5 @@ READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "EXPR": read_condition,
     "SIGNATURE": read_signature,
     "CLASSES": read_classes,
+    "TYPE": read_type,
 }

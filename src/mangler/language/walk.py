@@ -257,6 +257,7 @@ KIND_WORDS = {
     "VALUE": "a value",
     "CONDITION": "a condition",
     "EXPR": "an expression",
+    "TYPE": "a type of values, as integer",
     "CLASSES": "a list of classes of characters, or texts with characters",
     "SIGNATURE": "a name with its parameters, as tidy(x)",
     "TABLE": "a small table, a line with the columns' names and a line a row",

@@ -73,7 +73,7 @@ def verb_page(declaration: Declaration) -> str:
     if kinds:
         lines += ["; ".join(f"`{kind}` is {KIND_WORDS[kind]}" for kind in kinds) + ".", ""]
     if "[where CONDITION]" in declaration.usage:
-        clauses = {**declaration.clauses, "where": WHERE}
+        clauses = {**declaration.clauses, "where": declaration.clauses.get("where", WHERE)}
     else:
         clauses = dict(declaration.clauses)
     if clauses:

@@ -31,6 +31,7 @@ MODULES = {
     "drop characters": "drop_characters",
     "recase": "recase",
     "fill": "fill",
+    "convert": "convert",
     "make": "make",
     "change": "change",
     "keep rows": "keep_rows",

@@ -49,13 +49,16 @@ def cells_of(column: Any) -> list[Cell]:
     return cells
 
 
-def normalised(cells: list[Cell], kind: ValueType) -> list[Cell]:
-    """Cells that are expected of a column of this type, as the type spells them: 4.0 is 4."""
+def normalised(cells: list[Cell], column: Any, kind: ValueType) -> list[Cell]:
+    """Cells that are expected of a column, as its type spells them: 4.0 is 4, or 4.00 in a decimal of two places."""
     if kind in (ValueType.TEXT, ValueType.LIST):
         return cells
     texts = pa.array(cells, pa.string())
     converted = from_text(texts, kind)
-    spelled = spell(converted.array).to_pylist()
+    try:
+        spelled = spell(converted.array.cast(column.type)).to_pylist()
+    except pa.ArrowInvalid:
+        return cells  # a place more than the column has: it cannot be equal
     return [
         cell if failed else other
         for cell, other, failed in zip(cells, spelled, converted.failed, strict=True)

@@ -56,7 +56,7 @@ def _format(arguments: Sequence[Bound], place: Place) -> Bound:
 
     def evaluate(frame: Frame) -> Value:
         value = date.evaluate(frame)
-        return Value(_formatted(value.array(frame.count), form.literal), value.failures)
+        return Value(formatted(value.array(frame.count), form.literal), value.failures)
 
     return Bound(ValueType.TEXT, evaluate, place)
 
@@ -92,7 +92,7 @@ def _unknown_directive(form: str) -> str:
     return ""
 
 
-def _formatted(array: Any, form: str) -> Any:
+def formatted(array: Any, form: str) -> Any:
     """Once a distinct value; seconds are whole, as a clock shows them."""
     encoded = array.dictionary_encode()
     moments = encoded.dictionary.cast(pa.timestamp("us")).cast(pa.timestamp("s"), safe=False)

@@ -1,0 +1,185 @@
+"""How the values of a column become those of another type, for `convert`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, TypeAlias
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.conversion import converter, shortened
+from mangler.expressions.functions.dates import formatted
+from mangler.expressions.value import Failure, failing
+from mangler.kernels.convert import DAY, rescue
+from mangler.kernels.date_forms import Moments, read_form, read_serial
+from mangler.kernels.number_forms import NumberForm, plain_numbers
+from mangler.kernels.patterns import flags_of, matches, values_recur
+from mangler.kernels.spell import spell
+from mangler.kernels.text_view import Flags
+from mangler.kernels.white_space import trim
+from mangler.kernels.whole import WholeMatcher, match_whole
+from mangler.steps.matching import without_outer_blanks
+from mangler.table.schema import ValueType
+from mangler.table.types import ARROW, NUMERIC, from_text
+
+MOMENTS = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
+AMBIGUOUS = "is read differently by two of the forms"
+
+
+@dataclass(frozen=True)
+class Conversion:
+    """What a convert statement says; empty where it says nothing."""
+
+    kind: ValueType
+    places: int | None = None
+    written: tuple[str, ...] = ()
+    serial: bool = False
+    point: str = "."
+    grouping: str = ""
+    units: tuple[str, ...] = ()
+    true: tuple[str, ...] = ()
+    false: tuple[str, ...] = ()
+    anycase: bool = False
+
+
+@dataclass(frozen=True)
+class Done:
+    """`leading_zeros` flags texts whose leading zeros are gone; None where that cannot be."""
+
+    array: Any
+    failures: tuple[Failure, ...] = ()
+    leading_zeros: Flags | None = None
+
+
+Converter: TypeAlias = Callable[[Any], Done]
+
+
+def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
+    """How a column of this type is converted; None where there is no way."""
+    kind = wanted.kind
+    if source is ValueType.TEXT and kind is not ValueType.TEXT:
+        return _each_value_once(lambda array: _with_places(_from_text(array, wanted), wanted))
+    if wanted.serial and source in NUMERIC:
+        return lambda array: _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
+    if kind is ValueType.TEXT and wanted.written and source in MOMENTS:
+        return lambda array: Done(formatted(array, wanted.written[0]))
+    if source is kind:
+        return lambda array: _with_places(Done(array), wanted)
+    work = converter(source, kind)
+    if work is None:
+        return None
+
+    def convert(array: Any) -> Done:
+        done = work(array)
+        return _with_places(Done(done.array, failing(done.failed, _no(array, str(kind)))), wanted)
+
+    return convert
+
+
+def _no(array: Any, what: str) -> Callable[[int], str]:
+    """`"tbc" is no integer`, for each row its own value."""
+    return lambda index: f'"{shortened(spell(array.slice(index, 1))[0].as_py())}" is no {what}'
+
+
+def _from_text(array: Any, wanted: Conversion) -> Done:
+    kind = wanted.kind
+    if kind is ValueType.BOOLEAN and (wanted.true or wanted.false):
+        return _words(array, wanted)
+    if kind in MOMENTS and wanted.serial:
+        return _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
+    if kind in MOMENTS and wanted.written:
+        return _moments(array, [read_form(array, form) for form in wanted.written], kind)
+    form = NumberForm(wanted.point, wanted.grouping, wanted.units)
+    if kind not in NUMERIC or form.is_plain:
+        done = from_text(array, kind)
+        return Done(done.array, failing(done.failed, _no(array, str(kind))), _leading_zeros(array, kind))
+    texts, wrong = plain_numbers(array, form)
+    done = from_text(texts, kind)
+    return Done(done.array, failing(done.failed | wrong, _no(array, str(kind))), _leading_zeros(texts, kind))
+
+
+def _leading_zeros(texts: Any, kind: ValueType) -> Flags | None:
+    return matches(trim(texts).array, "^[+-]?0[0-9]") if kind in NUMERIC else None
+
+
+def _words(array: Any, wanted: Conversion) -> Done:
+    """True and false by the words said for them."""
+    true, false = wanted.true or ("true",), wanted.false or ("false",)
+    words = tuple(without_outer_blanks(word) for word in (*true, *false))
+    codes = match_whole(array, WholeMatcher(words, (), wanted.anycase)).codes
+    known = codes >= 0
+    out = pa.array((codes >= 0) & (codes < len(true)), mask=~known)
+    failed = ~known & _filled(array)
+    return Done(
+        out,
+        failing(failed, lambda index: f'"{shortened(array[index].as_py())}" is no word for true or false'),
+    )
+
+
+def _filled(array: Any) -> Flags:
+    """Cells that hold something: neither null nor blank."""
+    if not pa.types.is_string(array.type):
+        return flags_of(array.is_valid())
+    return flags_of(pc.greater(pc.binary_length(trim(array).array), 0))
+
+
+def _moments(array: Any, read: Sequence[Moments], kind: ValueType) -> Done:
+    """The first form that fits; where two fit and differ, none does."""
+    values = read[0].values.copy()
+    fits = read[0].fits.copy()
+    differs = np.zeros(len(array), np.bool_)
+    for other in read[1:]:
+        differs |= fits & other.fits & (values != other.values)
+        values = np.where(fits, values, other.values)
+        fits |= other.fits
+    fits &= ~differs
+    if kind is ValueType.DATE:
+        out = pa.array((values // DAY).astype(np.int32), mask=~fits).cast(pa.date32())
+    else:
+        out = pa.array(values, mask=~fits).cast(ARROW[kind])
+    failed = _filled(array) & ~fits & ~differs
+    ambiguous = failing(
+        differs, lambda index: f'"{shortened(spell(array.slice(index, 1))[0].as_py())}" {AMBIGUOUS}'
+    )
+    return Done(out, failing(failed, _no(array, str(kind))) + ambiguous)
+
+
+def _with_places(done: Done, wanted: Conversion) -> Done:
+    """A decimal of stated places; a value with more of them fails."""
+    if wanted.places is None:
+        return done
+    target = pa.decimal128(37, wanted.places)
+    exact = rescue(lambda part: pc.cast(part, target), [done.array], target)
+    array = done.array
+    more = failing(
+        exact.failed,
+        lambda index: f'"{spell(array.slice(index, 1))[0].as_py()}" has more than {wanted.places} places',
+    )
+    return Done(exact.array, done.failures + more, done.leading_zeros)
+
+
+def _each_value_once(work: Converter) -> Converter:
+    """Costly forms are read once a distinct value where values recur."""
+
+    def convert(array: Any) -> Done:
+        if not values_recur(array):
+            return work(array)
+        encoded = array.dictionary_encode()
+        codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
+        done = work(encoded.dictionary)
+
+        def spread(flags: Flags) -> Flags:
+            out: Flags = np.append(flags, False)[codes]
+            return out
+
+        failures = tuple(
+            Failure(spread(failure.flags), lambda index, failure=failure: failure.why(int(codes[index])))  # type: ignore[misc]
+            for failure in done.failures
+        )
+        zeros = None if done.leading_zeros is None else spread(done.leading_zeros)
+        return Done(done.array.take(encoded.indices), failures, zeros)
+
+    return convert
