@@ -36,6 +36,8 @@ STEPS = {
     "fill down where": "fill a, b down where c is not null",
     "convert": "convert a to integer failures null\nconvert b to decimal 1 without 'b' failures aside",
     "convert dates": "convert * to date written '%d/%m/%Y', '%Y-%m-%d' failures null",
+    "map": "map a 'a' to 'x', 'b' to null anycase unmatched keep",
+    "map aside": "map b 'a' to 'x' unmatched aside",
     "make": 'make d = "{a}{b?}", n = length(a) * 3 after a',
     "make where": "make a = upper(b), d = b where c is not blank",
     "make aside": "make n = 6 / length(a) failures aside",

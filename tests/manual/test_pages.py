@@ -27,7 +27,12 @@ def test_every_verb_has_its_page(name: str) -> None:
 
 
 def test_clauses_and_topics_are_found_too() -> None:
-    assert [page.split("\n")[0] for page in find("anycase")] == ["# replace", "# nullify", "# convert"]
+    assert [page.split("\n")[0] for page in find("anycase")] == [
+        "# replace",
+        "# nullify",
+        "# map",
+        "# convert",
+    ]
     assert [page.split("\n")[0] for page in find("keep")] == [
         "# keep characters",
         "# keep rows",

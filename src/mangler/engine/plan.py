@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import cast
 
+from mangler.engine.references import with_reference
 from mangler.language.layout import one_line
 from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names
 from mangler.language.names import columns_spoken_of
@@ -71,7 +72,7 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
         if statement.verb in FRAME:
             continue
         try:
-            step = bind(statement, schema)
+            step = bind(with_reference(statement) if statement.has("from") else statement, schema)
         except Refusal as refusal:
             # What a step lacks that an earlier one would have made, had it been right, is no mistake of its own.
             told = [m for m in refusal.mistakes if not m.missing or not set(m.missing) <= unmade]

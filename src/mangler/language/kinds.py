@@ -22,6 +22,7 @@ from mangler.language.literals import (
     starts_number,
     starts_text,
 )
+from mangler.language.mistake import Refusal
 from mangler.language.patterns import Pattern, read_pattern
 from mangler.language.types import read_type
 
@@ -63,6 +64,20 @@ def read_value(cursor: Cursor) -> Text | Number | Truth:
             f'A text stands in quotes: "{word}". Other values are numbers, true, false and null.',
         )
     return read_text(cursor)
+
+
+def starts_names(cursor: Cursor) -> bool:
+    """Whether several names come next: one alone could be a clause."""
+    mark = cursor.mark()
+    try:
+        if not cursor.peek_word() and cursor.peek() != "[":
+            return False
+        read_name(cursor)
+        return cursor.peek() == ","
+    except Refusal:
+        return False
+    finally:
+        cursor.rewind(mark)
 
 
 def starts_value(cursor: Cursor) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from mangler.language.cursor import Cursor
-from mangler.language.kinds import READERS, starts_value
+from mangler.language.kinds import READERS, starts_names, starts_value
 from mangler.language.literals import starts_number, starts_text
 from mangler.language.mistake import Refusal, nearest
 from mangler.language.source import Place
@@ -266,9 +266,13 @@ KIND_WORDS = {
 
 def comes_next(part: Part, cursor: Cursor) -> bool:
     """Whether a value that may be left out comes next; only kinds that no clause word can be taken for."""
+    if isinstance(part, Listed):
+        return comes_next(part.item.parts[0], cursor)
     if not isinstance(part, Kind):
         return False
-    return {"TEXT": starts_text, "NUMBER": starts_number, "VALUE": starts_value}[part.name](cursor)
+    return {"NAMES": starts_names, "TEXT": starts_text, "NUMBER": starts_number, "VALUE": starts_value}[
+        part.name
+    ](cursor)
 
 
 def describe_kind(kind: Kind) -> str:

@@ -29,6 +29,7 @@ MODULES = {
     "nullify": "nullify",
     "keep characters": "keep_characters",
     "drop characters": "drop_characters",
+    "map": "map",
     "recase": "recase",
     "fill": "fill",
     "convert": "convert",

@@ -36,6 +36,8 @@ class Tally:
     failed_to_value: int = 0
     """Cells that got the value of `failures` because their own could not be made."""
     failed_kept: int = 0
+    unmatched: int = 0
+    """Cells whose value a table does not have."""
     leading_zeros: int = 0
     """Texts that became numbers and lost zeros in front."""
     aside: list[tuple[int, str]] = field(default_factory=list)

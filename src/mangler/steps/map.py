@@ -1,0 +1,234 @@
+"""`map`: whole values by a table."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.conversion import shortened
+from mangler.expressions.value import Failure, failing
+from mangler.kernels.patterns import values_recur
+from mangler.kernels.text_view import Flags
+from mangler.kernels.white_space import trim
+from mangler.language.declaration import Declaration, Example
+from mangler.language.literals import Name, Text, Truth
+from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
+from mangler.steps.failing import Policy, remarks_on_failures, take_out
+from mangler.steps.make import count_changes
+from mangler.steps.matching import without_outer_blanks
+from mangler.table.batch import Batch
+from mangler.table.schema import Schema, ValueType
+from mangler.table.select import missing_column
+from mangler.table.tally import Tally
+
+DECLARATION = Declaration(
+    name="map",
+    usage="map COLUMN ({TEXT to VALUE}, …|from TEXT [NAMES]) [anycase] [where CONDITION]"
+    " [unmatched (keep|null|aside|stop|VALUE)]",
+    meaning="Puts other values in the place of whole cells, by a table of pairs; white space around a cell is ignored."
+    " Null stays null. What is put in is a text or null.",
+    clauses={
+        "from": "A delimited file with the table, found relative to the recipe: its first two columns, or the two that"
+        " are named, the one to look in first. A key that stands there twice is refused.",
+        "anycase": "Values match in any letter case.",
+        "unmatched": "What becomes of values that the table does not have: keep (the default) leaves them, null and a"
+        " text put that in their place, aside sets the row aside, stop delivers nothing. The summary counts them and"
+        " shows the first few, with what they are near to.",
+    },
+    examples=(
+        Example(
+            'map result "good" to "A", "fair" to "B", "cracked" to null anycase unmatched "?"',
+            'result\n" Good "\ncracked\nodd\nnull',
+            "result\nA\nnull\n?\nnull",
+        ),
+        Example(
+            'map cone "6" to "06" unmatched keep',
+            "cone\n6\n04",
+            "cone\n06\n04",
+        ),
+    ),
+)
+
+
+@dataclass(frozen=True)
+class Table:
+    """Keys as they are compared, and the value of each; `spelled` keeps the keys for messages."""
+
+    keys: Any
+    values: Any
+    spelled: tuple[str, ...]
+    anycase: bool
+
+    def look_up(self, cells: Any) -> Any:
+        """The place of each cell's value among the keys; null where it is none."""
+        return pc.index_in(as_compared(cells, self.anycase), value_set=self.keys)
+
+
+@dataclass(frozen=True)
+class Map:
+    schema: Schema
+    index: int
+    table: Table
+    policy: Policy
+    condition: Any
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        old = batch.columns[self.index]
+        out, unmatched = self._mapped(old)
+        if met is not None:
+            out = pc.if_else(pa.array(met), out, old)
+            unmatched &= met
+        tally.unmatched += int(np.count_nonzero(unmatched))
+        note_examples(tally, old, unmatched)
+        failures: tuple[Failure, ...] = ()
+        if self.policy.takes_rows:
+            failures = failing(
+                unmatched, lambda index: f'"{shortened(old[index].as_py())}" is not in the table of map'
+            )
+        batch, stay = take_out(batch, failures, self.policy, tally)
+        if stay is not None:
+            out = out.filter(pa.array(stay))
+        columns = list(batch.columns)
+        count_changes(columns[self.index], out, tally)
+        columns[self.index] = out
+        tally.rows_out = len(batch)
+        return batch.with_columns(columns), tally
+
+    def _mapped(self, column: Any) -> tuple[Any, Flags]:
+        """The new cells, and which values the table does not have; each distinct value is looked up once."""
+        if not values_recur(column):
+            return self._look_up(column)
+        encoded = column.dictionary_encode()
+        values, unmatched = self._look_up(encoded.dictionary)
+        codes = np.asarray(encoded.indices.fill_null(len(unmatched)))
+        flags: Flags = np.append(unmatched, False)[codes]
+        return values.take(encoded.indices), flags
+
+    def _look_up(self, cells: Any) -> tuple[Any, Flags]:
+        places = self.table.look_up(cells)
+        found = np.asarray(places.is_valid())
+        unmatched: Flags = ~found & np.asarray(cells.is_valid())
+        mapped = self.table.values.take(places)
+        if not unmatched.any():
+            return mapped, unmatched
+        other = cells
+        if self.policy.name == "null":
+            other = pa.nulls(len(cells), pa.string())
+        elif self.policy.literal is not None:
+            other = pa.repeat(pa.scalar(self.policy.literal.value, pa.string()), len(cells))
+        return pc.if_else(pa.array(unmatched), other, mapped), unmatched
+
+    def remarks(self, tally: Tally) -> list[str]:
+        told = remarks_on_condition(tally)
+        if tally.unmatched:
+            cells = (
+                "1 cell holds a value" if tally.unmatched == 1 else f"{tally.unmatched:,} cells hold values"
+            )
+            near = [
+                f'"{example}" is near "{close[0]}"'
+                for example in tally.examples
+                if (close := nearest(example, self.table.spelled))
+            ]
+            told.append(
+                f"{cells} that the table does not have{such_as(tally)}{'; ' * bool(near)}{', '.join(near)}"
+            )
+        if not tally.changed_anything and not tally.unmatched and tally.rows_in:
+            told.insert(0, "changed nothing: the values are mapped to themselves, or null")
+        return [*told, *remarks_on_failures(tally)]
+
+
+def as_compared(texts: Any, anycase: bool) -> Any:
+    """Without white space around, and in one letter case where case does not count."""
+    bare = trim(texts).array
+    return pc.utf8_lower(pc.utf8_upper(bare)) if anycase else bare
+
+
+def bind(statement: Statement, schema: Schema) -> Map:
+    name = statement.get("column", Name)
+    assert name is not None
+    if name.value not in schema.names:
+        mistake, always = missing_column(name, schema)
+        raise Refusal([mistake], ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
+    index = schema.names.index(name.value)
+    column = schema.columns[index]
+    if column.type is not ValueType.TEXT:
+        told = Mistake(
+            f'map works on text, and "{column.name}" is {column.type}',
+            f"convert {column.name} to text first.",
+            name.place,
+        )
+        raise Refusal([told], ExitCode.WRONG_FOR_ANY_EXTRACT)
+    anycase = statement.has("anycase")
+    pairs = pairs_of(statement)
+    keys = pa.array([key for key, _ in pairs], pa.string())
+    values = pa.array([value for _, value in pairs], pa.string())
+    table = Table(as_compared(keys, anycase), values, tuple(key for key, _ in pairs), anycase)
+    return Map(schema, index, table, _unmatched(statement), where(statement, schema, DECLARATION.usage))
+
+
+def pairs_of(statement: Statement) -> Sequence[tuple[str, str | None]]:
+    """The table, as it stands in the statement or as the engine read it from its file."""
+    read: Any = statement.values.get("pairs")
+    if read is not None:
+        pairs: Sequence[tuple[str, str | None]] = read
+        return pairs
+    return [(item["text"].value, item["to"].value) for item in statement.values["text"]]
+
+
+def _unmatched(statement: Statement) -> Policy:
+    if not statement.has("unmatched"):
+        return Policy("keep")
+    choice = statement.values["unmatched"]
+    return Policy(choice) if isinstance(choice, str) else Policy("value", statement.values["value"])
+
+
+def check(statement: Statement) -> list[Mistake]:
+    mistakes = []
+    seen: dict[str, Text] = {}
+    for item in statement.values.get("text", ()):
+        key: Text = item["text"]
+        bare = without_outer_blanks(key.value)
+        folded = bare.upper().lower() if statement.has("anycase") else bare
+        if folded in seen:
+            mistakes.append(
+                Mistake(
+                    f"{key.place.text} stands twice in this table", "Take one of the pairs out.", key.place
+                )
+            )
+        seen[folded] = key
+        mistakes += _no_text(item["to"])
+    if statement.has("value"):
+        mistakes += _no_text(statement.values["value"])
+    names = statement.names("names") or ()
+    if names and len(names) != 2:
+        mistakes.append(
+            Mistake(
+                "two columns are named: where to look, and what to take",
+                'from "file.csv" code, name',
+                names[0].place,
+            )
+        )
+    return mistakes
+
+
+def _no_text(value: Any) -> list[Mistake]:
+    if isinstance(value, Text) or (isinstance(value, Truth) and value.value is None):
+        return []
+    return [
+        Mistake(
+            f"map puts texts in, and {value.place.text} is none",
+            f'Write "{value.place.text}", and convert the column after it.',
+            value.place,
+        )
+    ]
