@@ -185,3 +185,55 @@ def test_grouped_numbers_become_plain(number: int, marks: tuple[str, str]) -> No
 def test_serials_of_numbers() -> None:
     read = read_serial(pa.array([61, 2_958_466, None], pa.int64()), whole_days=True)
     assert read.fits.tolist() == [True, False, False]
+
+
+def test_zones(run: Run, tmp_path: Any) -> None:
+    from mangler.engine.recipe import Recipe
+
+    extract = "a\n2026-05-04 09:30\n2026-01-04T09:30:15.5\n2026-05-04T09:30:00Z\n2026-05-04T09:30-0230\n\n"
+    extract += "2026-03-29 02:30\n2026-10-25 02:30\n"
+    steps = 'convert a to timestamp zone "Europe/Paris" failures aside\nmake h = hour(a)\n'
+    steps += "make t = text(a), z = a\nconvert z to text"
+    (tmp_path / "a.csv").write_text(extract)
+    result = Recipe.parse(f"mangler 1\n{steps}").run(tmp_path / "a.csv", to=tmp_path / "o.csv")
+    assert (tmp_path / "o.csv").read_text().splitlines()[1:] == [
+        "2026-05-04T09:30:00+02:00,9,2026-05-04T09:30:00,2026-05-04T09:30:00",
+        "2026-01-04T09:30:15.5+01:00,9,2026-01-04T09:30:15.5,2026-01-04T09:30:15.5",
+        "2026-05-04T11:30:00+02:00,11,2026-05-04T11:30:00,2026-05-04T11:30:00",
+        "2026-05-04T14:00:00+02:00,14,2026-05-04T14:00:00,2026-05-04T14:00:00",
+        ",,,",
+    ]
+    assert [row.row for row in result.rows_aside] == [6, 7]
+    assert "on the clock of Europe/Paris" in result.rows_aside[0].reason
+    with pytest.raises(Refusal, match="no zone that is known"):
+        run('convert a to timestamp zone "Europe/Pariss"', extract)
+    with pytest.raises(Refusal, match="zone goes with timestamp"):
+        run('convert a to date zone "UTC"', extract)
+    moved = 'convert a to timestamp zone "UTC"\nconvert a to timestamp zone "Asia/Tokyo"\nconvert a to text'
+    assert run(moved, "a\n2026-05-04 09:30\n").table.to_pylist() == [{"a": "2026-05-04T18:30:00+09:00"}]
+    dated = 'convert a to timestamp zone "Asia/Tokyo"\nconvert a to date'
+    assert run(dated, "a\n2026-05-04 00:30\n").table.to_pylist() == [{"a": D(2026, 5, 4)}]
+
+
+def test_part_of_a_column_with_places_or_a_zone_can_change(run: Run) -> None:
+    extract = "a,b\n1.5,2026-05-04 09:30\n,\n3,2026-03-28 02:30\n"
+    front = 'convert a to decimal 1\nconvert b to timestamp zone "Europe/Paris"\n'
+    steps = "make b = add_days(b, -1) where a = 1.5\nchange a to cell * 2 where a = 3\nfill a with 0.25 * 2"
+    rows = run(f"{front}{steps}\nconvert * to text", extract).table.to_pylist()
+    assert rows == [
+        {"a": "1.5", "b": "2026-05-03T09:30:00+02:00"},
+        {"a": "0.5", "b": None},
+        {"a": "6.0", "b": "2026-03-28T02:30:00+01:00"},
+    ]
+    for step, message in (
+        ("change a to cell / 2 + 0.01 where a = 3", "where would leave cells that are decimal"),
+        ("change a to cell * 0.25 where a = 3", "has more than 1 places"),
+        ("make b = add_days(b, 1) where a = 3", "on the clock of Europe/Paris"),
+        ("fill a with 0.25", "no place in a column of 1 places"),
+    ):
+        with pytest.raises(Refusal, match=message):
+            run(front + step, extract)
+    halves = run(
+        "convert a to decimal 1\nchange a to cell / 0 failures 0.25\nfill a with 1", "a,b\n1.5,\n,x\n"
+    )
+    assert halves.table.column("a").to_pylist() == [0.25, 1.0]

@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
@@ -93,7 +94,10 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
             node.place,
         )
     if around.has_cell and name == "cell":
-        return Bound(around.cell, lambda frame: Value(frame.cell), node.place)
+        cell = {ValueType.DECIMAL: lambda data: widen(data, DECIMAL), ValueType.TIMESTAMP: on_the_clock}.get(
+            around.cell or ValueType.TEXT, lambda data: data
+        )
+        return Bound(around.cell, lambda frame: Value(cell(frame.cell)), node.place)
     kinds = {column.name: column.type for column in around.schema.columns}
     if name in around.names.parameters:
         if name in kinds:
@@ -109,7 +113,14 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
         raise _unknown(node, around)
     if kinds[name] is ValueType.DECIMAL:  # of stated places, perhaps: expressions know one kind of decimal
         return Bound(kinds[name], lambda frame: Value(widen(frame.columns[name], DECIMAL)), node.place)
+    if kinds[name] is ValueType.TIMESTAMP:  # of a zone, perhaps: expressions see what its clock shows
+        return Bound(kinds[name], lambda frame: Value(on_the_clock(frame.columns[name])), node.place)
     return Bound(kinds[name], lambda frame: Value(frame.columns[name]), node.place)
+
+
+def on_the_clock(array: Any) -> Any:
+    """A column of timestamps without its zone."""
+    return array if array.type.tz is None else pc.local_timestamp(array)
 
 
 def _unknown(node: tree.Column, around: Surroundings) -> Refusal:

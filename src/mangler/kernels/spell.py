@@ -28,10 +28,18 @@ def spell(array: Any) -> TextArray:
         plain = pc.replace_substring_regex(shortened, pattern=r"\.$", replacement="")
         return pc.if_else(pc.equal(array, pa.scalar(0, kind)), "0", plain)  # Arrow spells 0 as 0E-9
     if pa.types.is_timestamp(kind):
-        return _without_empty_fraction(pc.replace_substring(pc.cast(array, pa.string()), " ", "T"))
+        spelled = pc.replace_substring(pc.cast(array, pa.string()), " ", "T")
+        return _without_empty_fraction(spelled) if kind.tz is None else _with_offset(spelled)
     if pa.types.is_time(kind):
         return _without_empty_fraction(pc.cast(array, pa.string()))
     return pc.cast(array, pa.string())
+
+
+def _with_offset(array: TextArray) -> TextArray:
+    """`2026-05-04T09:30:00+02:00`"""
+    short = pc.replace_substring_regex(array, pattern=r"(\.[0-9]*?)0*(Z|[+-][0-9]{4})$", replacement=r"\1\2")
+    plain = pc.replace_substring_regex(short, pattern=r"\.(Z|[+-])", replacement=r"\1")
+    return pc.replace_substring_regex(plain, pattern=r"([+-][0-9]{2})([0-9]{2})$", replacement=r"\1:\2")
 
 
 def _without_empty_fraction(array: TextArray) -> TextArray:

@@ -15,6 +15,7 @@ from mangler.language.statement import Statement
 from mangler.steps.columnwise import choose, column_remarks, remarks_on_condition
 from mangler.steps.conditions import Condition, condition_of, evaluate, surroundings
 from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
+from mangler.steps.fitting import fitted
 from mangler.steps.literals import fit_literal
 from mangler.steps.make import count_changes
 from mangler.table.batch import Batch
@@ -65,8 +66,13 @@ class Change:
         for index, bound in self.bounds.items():
             old = batch.columns[index]
             value = evaluate(bound, batch, names, old)
-            failed = value.failures if met is None else only_where(value.failures, met)
-            array = mend(value.settled(len(batch)), old, failed, self.policy, tally)
+            fresh = value.settled(len(batch))
+            unfit: tuple[Failure, ...] = ()
+            if met is not None or self.policy.name == "keep":  # some cells stay, and the column with them
+                fresh, unfit = fitted(fresh, old)
+            reasons = (*value.failures, *unfit)
+            failed = reasons if met is None else only_where(reasons, met)
+            array = mend(fresh, old, failed, self.policy, tally)
             values[index] = array if met is None else pc.if_else(pa.array(met), array, old)
             failures += failed
         batch, stay = take_out(batch, failures, self.policy, tally)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, TypeAlias
 
 import numpy as np
@@ -21,6 +21,7 @@ from mangler.kernels.spell import spell
 from mangler.kernels.text_view import Flags
 from mangler.kernels.white_space import trim
 from mangler.kernels.whole import WholeMatcher, match_whole
+from mangler.kernels.zones import in_zone, without_offsets
 from mangler.steps.matching import without_outer_blanks
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW, NUMERIC, from_text
@@ -43,6 +44,7 @@ class Conversion:
     true: tuple[str, ...] = ()
     false: tuple[str, ...] = ()
     anycase: bool = False
+    zone: str = ""
 
 
 @dataclass(frozen=True)
@@ -62,10 +64,18 @@ def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
     kind = wanted.kind
     if source is ValueType.TEXT and kind is not ValueType.TEXT:
         return _each_value_once(lambda array: _with_places(_from_text(array, wanted), wanted))
+    if wanted.zone and source is ValueType.TIMESTAMP:
+
+        def move(array: Any) -> Done:
+            if array.type.tz is not None:  # the same moment on another clock
+                return Done(pc.cast(array, pa.timestamp("us", wanted.zone)))
+            return _zoned(Done(array), pa.nulls(len(array), pa.int64()), array, wanted.zone)
+
+        return move
     if wanted.serial and source in NUMERIC:
         return lambda array: _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
     if kind is ValueType.TEXT and wanted.written and source in MOMENTS:
-        return lambda array: Done(formatted(array, wanted.written[0]))
+        return lambda array: Done(formatted(_on_the_clock(array), wanted.written[0]))
     if source is kind:
         return lambda array: _with_places(Done(array), wanted)
     work = converter(source, kind)
@@ -73,10 +83,16 @@ def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
         return None
 
     def convert(array: Any) -> Done:
-        done = work(array)
+        done = work(array if kind is ValueType.TEXT else _on_the_clock(array))
         return _with_places(Done(done.array, failing(done.failed, _no(array, str(kind)))), wanted)
 
     return convert
+
+
+def _on_the_clock(array: Any) -> Any:
+    """Timestamps of a zone as its clock shows them."""
+    zoned = pa.types.is_timestamp(array.type) and array.type.tz is not None
+    return pc.local_timestamp(array) if zoned else array
 
 
 def _no(array: Any, what: str) -> Callable[[int], str]:
@@ -88,6 +104,10 @@ def _from_text(array: Any, wanted: Conversion) -> Done:
     kind = wanted.kind
     if kind is ValueType.BOOLEAN and (wanted.true or wanted.false):
         return _words(array, wanted)
+    if wanted.zone:
+        texts, offsets = without_offsets(array)
+        local = _from_text(texts, replace(wanted, zone=""))
+        return _zoned(local, offsets, texts, wanted.zone)
     if kind in MOMENTS and wanted.serial:
         return _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
     if kind in MOMENTS and wanted.written:
@@ -99,6 +119,16 @@ def _from_text(array: Any, wanted: Conversion) -> Done:
     texts, wrong = plain_numbers(array, form)
     done = from_text(texts, kind)
     return Done(done.array, failing(done.failed | wrong, _no(array, str(kind))), _leading_zeros(texts, kind))
+
+
+def _zoned(local: Done, offsets: Any, texts: Any, zone: str) -> Done:
+    done = in_zone(local.array, offsets, zone)
+
+    def why(index: int) -> str:
+        shown = shortened(spell(texts.slice(index, 1))[0].as_py())
+        return f'"{shown}" does not exist, or stands twice, on the clock of {zone}'
+
+    return Done(done.array, local.failures + failing(done.failed, why))
 
 
 def _leading_zeros(texts: Any, kind: ValueType) -> Flags | None:

@@ -10,6 +10,7 @@ import numpy as np
 
 from mangler.expressions.value import Failure
 from mangler.kernels.date_forms import directives_of, problem_of_form
+from mangler.kernels.zones import is_zone
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Text
 from mangler.language.mistake import Mistake, wrong_recipe
@@ -28,7 +29,7 @@ from mangler.table.tally import Tally
 DECLARATION = Declaration(
     name="convert",
     usage="convert COLUMNS to TYPE [NUMBER] [written serial|written TEXTS] [point TEXT] [grouping TEXT] [without TEXTS]"
-    " [true TEXTS] [false TEXTS] [anycase] [where CONDITION] [failures (stop|aside|null|VALUE)]",
+    " [true TEXTS] [false TEXTS] [anycase] [zone TEXT] [where CONDITION] [failures (stop|aside|null|VALUE)]",
     meaning="Makes values of another type. White space around a text is ignored, and blank becomes null. Nothing is"
     " rounded: a value that has no place in the type fails. Types are text, integer (64 bits), float, decimal (exact),"
     " boolean, date, time and timestamp; decimal with a number holds and writes exactly so many places, alone up to 9"
@@ -46,6 +47,9 @@ DECLARATION = Declaration(
         "true": "Words for true, matched as whole cells; without it, true in any letter case.",
         "false": "Words for false, matched as whole cells; without it, false in any letter case.",
         "anycase": "The words of true and false match in any letter case.",
+        "zone": "The zone whose clock the timestamps are of, as Europe/Paris: they become moments, written with their"
+        " offset. A time with an offset of its own, Z or +02:00, keeps to that; without zone such a time"
+        " fails. A time that the clock leaves out or shows twice fails. Expressions see what the clock shows.",
         "where": "Not for convert: a column is of one type. `make` with if … gives part of the rows a value.",
         "failures": f"{FAILURES}; null or a value puts that into the cell.",
     },
@@ -153,7 +157,7 @@ def bind(statement: Statement, schema: Schema) -> Convert:
 def _conversion(statement: Statement) -> Conversion:
     kind = statement.get("to", TypeName)
     assert kind is not None
-    point, grouping = statement.text("point"), statement.text("grouping")
+    point, grouping, zone = (statement.text(key) for key in ("point", "grouping", "zone"))
     return Conversion(
         ValueType(kind.value),
         statement.number("number"),
@@ -165,6 +169,7 @@ def _conversion(statement: Statement) -> Conversion:
         _texts(statement, "true"),
         _texts(statement, "false"),
         statement.has("anycase"),
+        zone.value if zone else "",
     )
 
 
@@ -187,6 +192,7 @@ def check(statement: Statement) -> list[Mistake]:
         ("true", ("boolean",)),
         ("false", ("boolean",)),
         ("anycase", ("boolean",)),
+        ("zone", ("timestamp",)),
     ):
         if statement.has(clause) and kind.value not in kinds:
             what = "places" if clause == "number" else clause
@@ -213,6 +219,15 @@ def check(statement: Statement) -> list[Mistake]:
     if places is not None and not 0 <= places <= 18:
         mistakes.append(
             Mistake("a decimal has 0 to 18 places", "Write decimal 2.", statement.place_of("number"))
+        )
+    zone = statement.text("zone")
+    if zone and not is_zone(zone.value):
+        mistakes.append(
+            Mistake(
+                f'"{zone.value}" is no zone that is known',
+                'Zones are like "Europe/Paris", "UTC" or "+02:00".',
+                zone.place,
+            )
         )
     mistakes += _check_marks(statement) + _check_forms(statement, kind)
     return mistakes

@@ -13,6 +13,7 @@ from mangler.expressions.value import Failure
 from mangler.kernels.text_view import Flags
 from mangler.language.scope import Literal
 from mangler.language.statement import Statement
+from mangler.steps.literals import scalar_of
 from mangler.table.batch import Batch
 from mangler.table.tally import MOST_EXAMPLES, Tally
 
@@ -107,7 +108,7 @@ def mend(array: Any, before: Any, failures: Sequence[Failure], policy: Policy, t
         return pc.if_else(pa.array(flags), before, array)
     assert policy.literal is not None
     tally.failed_to_value += count
-    return pc.if_else(pa.array(flags), pa.scalar(policy.literal.value, array.type), array)
+    return pc.if_else(pa.array(flags), scalar_of(policy.literal, array.type), array)
 
 
 def remarks_on_failures(tally: Tally) -> list[str]:

@@ -18,7 +18,7 @@ from mangler.language.source import Place
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import ColumnwiseStep, choose, column_remarks, remarks_on_condition, where
 from mangler.steps.failing import FAILURES
-from mangler.steps.literals import WIDENED, literal_kind
+from mangler.steps.literals import WIDENED, literal_kind, scalar_of
 from mangler.table.batch import Batch
 from mangler.table.contract import BoundStep
 from mangler.table.schema import Column, Schema, ValueType
@@ -116,7 +116,7 @@ def _fill_with(
             return column
         tally.nulls_filled += column.null_count
         tally.cells_changed += column.null_count
-        return pc.fill_null(column, pa.scalar(value.value, column.type))
+        return pc.fill_null(column, scalar_of(value, column.type))
 
     return ColumnwiseStep(schema, statement, selection, work, advise, IDLE, condition)
 

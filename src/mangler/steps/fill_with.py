@@ -14,6 +14,7 @@ from mangler.steps.columnwise import column_remarks, remarks_on_condition
 from mangler.steps.conditions import Condition, bind_in, evaluate
 from mangler.steps.failing import Policy, mend, policy_of, remarks_on_failures, take_out
 from mangler.steps.fill import IDLE, advise, count_empties, refuse_other_type
+from mangler.steps.fitting import fitted
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.select import Selection
@@ -45,8 +46,9 @@ class FillWith:
             if not wanted.any():
                 continue
             value = evaluate(bound, batch, names)
-            failed = only_where(value.failures, wanted)
-            array = mend(value.settled(len(batch)), old, failed, self.policy, tally)
+            fresh, unfit = fitted(value.settled(len(batch)), old)
+            failed = only_where(value.failures + unfit, wanted)
+            array = mend(fresh, old, failed, self.policy, tally)
             values[index] = pc.if_else(pa.array(wanted), array, old)
             failures += failed
         batch, stay = take_out(batch, failures, self.policy, tally)

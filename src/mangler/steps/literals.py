@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+import pyarrow as pa
+
 from mangler.language.literals import Number, Text, Truth
 from mangler.language.mistake import wrong_recipe
 from mangler.table.schema import ValueType
@@ -31,3 +35,17 @@ def literal_kind(literal: Text | Number | Truth) -> ValueType:
     if isinstance(literal, Truth):
         return ValueType.BOOLEAN
     return ValueType.INTEGER if isinstance(literal.value, int) else ValueType.DECIMAL
+
+
+def scalar_of(literal: Text | Number | Truth, kind: Any) -> Any:
+    """A literal as a value of a column's Arrow type; one with more places than the column has is refused."""
+    if pa.types.is_floating(kind) and isinstance(literal, Number):
+        return pa.scalar(float(literal.value), kind)
+    try:
+        return pa.scalar(literal.value, kind)
+    except pa.ArrowInvalid:
+        raise wrong_recipe(
+            f"{literal.place.text} has no place in a column of {kind.scale} places",
+            "Write fewer places, or give the column more.",
+            literal.place,
+        ) from None

@@ -19,6 +19,7 @@ from mangler.language.statement import Statement
 from mangler.steps.columnwise import remarks_on_condition
 from mangler.steps.conditions import Condition, bind_in, condition_of, evaluate
 from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
+from mangler.steps.fitting import fitted
 from mangler.steps.literals import WIDENED, fit_literal
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema, ValueType
@@ -87,9 +88,13 @@ class Make:
         failures: list[Failure] = []
         for made in self.made:
             value = evaluate(made.bound, batch, names)
-            failed = value.failures if met is None else only_where(value.failures, met)
             array = value.settled(len(batch))
             old = batch.columns[made.index] if made.index >= 0 else None
+            unfit: tuple[Failure, ...] = ()
+            if met is not None and old is not None:  # some cells stay, and the column with them
+                array, unfit = fitted(array, old)
+            reasons = (*value.failures, *unfit)
+            failed = reasons if met is None else only_where(reasons, met)
             array = mend(array, old, failed, self.policy, tally)
             if met is not None:
                 other = pa.scalar(None, ARROW[made.kind]) if old is None else old

@@ -1,0 +1,28 @@
+"""Values put into a column that has a zone or stated places: they take over its very kind."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.value import Failure, failing
+from mangler.kernels.convert import rescue
+from mangler.kernels.spell import spell
+
+
+def fitted(array: Any, old: Any) -> tuple[Any, tuple[Failure, ...]]:
+    """The values as the column that is there keeps them; one that has no place in it fails."""
+    kind = old.type
+    if array.type == kind or pa.types.is_null(kind):
+        return array, ()
+    if pa.types.is_timestamp(kind) and kind.tz is not None and pa.types.is_timestamp(array.type):
+        done = rescue(lambda part: pc.assume_timezone(part, kind.tz), [array], kind)
+        what = f"does not exist, or stands twice, on the clock of {kind.tz}"
+    elif pa.types.is_decimal(kind) and pa.types.is_decimal(array.type):
+        done = rescue(lambda part: pc.cast(part, kind), [array], kind)
+        what = f"has more than {kind.scale} places"
+    else:
+        return array, ()
+    return done.array, failing(done.failed, lambda i: f'"{spell(array.slice(i, 1))[0].as_py()}" {what}')
