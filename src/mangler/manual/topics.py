@@ -72,10 +72,23 @@ Null is no value; empty is a text of no characters; blank is null, empty, or whi
 of delimited text is null, a quoted one, `""`, is empty; all else, blanks too, is text as it stands. Writing keeps
 the difference.
 
-- `read nulls "-", ""`: words that stand for null in every column, and empty or blank fields too
-- `nullify "-", "" in notes`: the same in some columns, as a step
-- `fill studio with "unknown"`, `fill studio down`: something in the place of null
-- `write nulls "NA"`: a word written for null
+Words for nothing to null:
+
+- everywhere: `read nulls "-", "n/a", ""`, as the file is read; `""` stands for empty and blank fields
+- in some columns: `nullify "-", "none" in glazes, notes anycase`, as a step; in all texts: `nullify "-" in *`
+- where something else says so: `make result = null where cone is blank`
+
+Nulls to something:
+
+- one column: `fill studio with "unknown"`; the value above: `fill studio down`; of other cells: `fill contacts with
+  "{potter}@example.org"`
+- to a blank or empty text: `fill notes with ""`
+- all columns, family by family: `fill text columns with ""` and `fill numeric columns with 0`. A value of another type
+  than the column is refused, so a null never becomes a 0 unasked.
+- to the first of several: `make contact = coalesce(contacts, studio)`
+
+In expressions a null makes a comparison or a sum null; `x is null`, `x is blank` and `coalesce` ask for it. In the
+output a null is an empty field; `write nulls "NA"` writes a word for it.
 """
 
 WHITE_SPACE = f"""\

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from mangler.blanks import BLANK_CLASS
+from mangler.kernels.drop_bytes import drop
 from mangler.kernels.replace import Swap, replace
 from mangler.kernels.text_view import view
 from mangler.language.classes import CharacterClass, Characters
@@ -52,7 +53,11 @@ def bind_characters(statement: Statement, schema: Schema, usage: str, keeps: boo
     swap = Swap(pattern_of(classes, keeps), template, True)
 
     def work(column: Any, tally: Tally) -> Any:
-        out, changed = replace(column, [swap], False, "all")
+        if filler is None or not filler.value:
+            out, flags = drop(column, swap.match)
+            changed = int(np.count_nonzero(flags))
+        else:
+            out, changed = replace(column, [swap], False, "all")
         if changed:
             tally.cells_changed += changed
             now, before = view(out), view(column)
