@@ -11,8 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import Run
 
+from mangler.kernels import date_forms
 from mangler.kernels.date_forms import read_form, read_serial
 from mangler.kernels.number_forms import NumberForm, plain_numbers
+from mangler.kernels.white_space import trim
 from mangler.language.mistake import Refusal
 
 D, T = datetime.date, datetime.datetime
@@ -237,3 +239,18 @@ def test_part_of_a_column_with_places_or_a_zone_can_change(run: Run) -> None:
         "convert a to decimal 1\nchange a to cell / 0 failures 0.25\nfill a with 1", "a,b\n1.5,\n,x\n"
     )
     assert halves.table.column("a").to_pylist() == [0.25, 1.0]
+
+
+@given(
+    st.lists(
+        st.text(st.sampled_from("0123456789/ :-x"), max_size=17)
+        | st.datetimes().map(lambda t: t.strftime("%d/%m/%Y %H:%M")),
+        max_size=8,
+    ),
+    st.sampled_from(["%d/%m/%Y %H:%M", "%Y%m%d%H", "%H:%M", "%y-%j"]),
+)
+def test_fixed_places_read_what_the_pattern_reads(texts: list[str], form: str) -> None:
+    array = pa.array([*texts, None], pa.string())
+    one, other = read_form(array, form), date_forms._by_pattern(trim(array).array, form)
+    assert one.fits.tolist() == other.fits.tolist()
+    assert one.values[one.fits].tolist() == other.values[other.fits].tolist()

@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from mangler.blanks import BLANK_CLASS
 from mangler.kernels.convert import DAY, Integers, days_since_epoch, to_float
 from mangler.kernels.patterns import escape, flags_of
-from mangler.kernels.text_view import Flags, TextArray
+from mangler.kernels.text_view import Flags, TextArray, view
 from mangler.kernels.white_space import trim
 
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
@@ -90,26 +90,113 @@ def problem_of_form(form: str, kind: str) -> str:
 
 
 def read_form(array: TextArray, form: str) -> Moments:
-    """The texts that are of this form, white space around them ignored; days and times that do not exist do not fit."""
-    fields = pc.extract_regex(trim(array).array, pattern=_pattern(form))
+    """The texts that are of this form, white space around them ignored; days and times that do not exist do not fit.
+
+    Texts with all their digits are read at fixed places, a column of digits at a time; others by pattern.
+    """
+    texts = trim(array).array
+    fixed = _fixed_places(form)
+    if fixed is None or len(texts) == 0:
+        return _by_pattern(texts, form)
+    rows, digits = _of_full_length(texts, fixed)
+    read = _moments(
+        set(fixed.places), lambda name, absent=0: fixed.number(digits, name, absent), None, len(rows)
+    )
+    values, fits = np.zeros(len(texts), np.int64), np.zeros(len(texts), np.bool_)
+    values[rows], fits[rows] = read.values, read.fits
+    others = np.asarray(texts.is_valid())
+    others[rows] = False
+    if others.any():
+        rest = _by_pattern(texts.filter(pa.array(others)), form)
+        values[others], fits[others] = rest.values, rest.fits
+    return Moments(values, fits)
+
+
+@dataclass(frozen=True)
+class FixedPlaces:
+    """Where each directive's digits and each literal byte stand in a text that has all digits."""
+
+    width: int
+    places: dict[str, tuple[int, int]]
+    literals: tuple[tuple[int, int], ...]
+
+    def number(self, digits: Integers, name: str, absent: int) -> Integers:
+        if name not in self.places:
+            return np.full(len(digits), absent, np.int64)
+        start, count = self.places[name]
+        value = np.zeros(len(digits), np.int64)
+        for place in range(start, start + count):
+            value = value * 10 + digits[:, place]
+        return value
+
+
+WIDTHS = {"Y": 4, "y": 2, "m": 2, "d": 2, "j": 3, "H": 2, "M": 2, "S": 2}
+
+
+def _fixed_places(form: str) -> FixedPlaces | None:
+    """None for forms with names, halves of the day, fractions, or literals beyond ASCII."""
+    if not form.isascii() or any(letter not in WIDTHS for letter in directives_of(form)):
+        return None
+    places: dict[str, tuple[int, int]] = {}
+    literals = []
+    offset = width = 0
+    while offset < len(form):
+        if form[offset] == "%":
+            letter = form[offset + 1]
+            places[letter] = (width, WIDTHS[letter])
+            width += WIDTHS[letter]
+            offset += 2
+        else:
+            literals.append((width, ord(form[offset])))
+            width += 1
+            offset += 1
+    return FixedPlaces(width, places, tuple(literals))
+
+
+def _of_full_length(texts: TextArray, fixed: FixedPlaces) -> tuple[Any, Integers]:
+    """The rows whose texts have every digit and literal in its place, and their bytes less 48."""
+    cells = view(texts)
+    rows = np.flatnonzero(cells.only_valid(cells.lengths == fixed.width))
+    starts = cells.starts[rows]
+    right = np.ones(len(rows), np.bool_)
+    for place, byte in fixed.literals:
+        right &= cells.data[starts + place] == byte
+    columns = np.zeros((fixed.width, len(rows)), np.uint8)
+    for start, count in fixed.places.values():
+        for place in range(start, start + count):
+            np.subtract(cells.data[starts + place], 48, out=columns[place])
+            right &= columns[place] < 10
+    return rows[right], columns[:, right].T.astype(np.int64)
+
+
+def _by_pattern(texts: TextArray, form: str) -> Moments:
+    fields = pc.extract_regex(texts, pattern=_pattern(form))
     fits = flags_of(fields.is_valid())
     names = {fields.type.field(i).name for i in range(fields.type.num_fields)}
 
     def number(name: str, absent: int = 0) -> Integers:
         if name not in names:
-            return np.full(len(array), absent, np.int64)
-        texts = pc.if_else(pa.array(fits), pc.struct_field(fields, name), "0")
-        return np.asarray(pc.cast(texts, pa.int64()))
+            return np.full(len(texts), absent, np.int64)
+        spelled = pc.if_else(pa.array(fits), pc.struct_field(fields, name), "0")
+        return np.asarray(pc.cast(spelled, pa.int64()))
 
-    values = np.zeros(len(array), np.int64)
+    read = _moments(names, number, fields, len(texts), fits)
+    return Moments(read.values, fits & read.fits)
+
+
+def _moments(names: set[str], number: Any, fields: Any, count: int, matched: Flags | None = None) -> Moments:
+    """Days and times of numbers by directive; `fields` holds the names of months and halves of the day."""
+    values = np.zeros(count, np.int64)
+    fits = np.ones(count, np.bool_)
+    matched = fits if matched is None else matched
     if names & {"Y", "y"}:
-        days, exists = _days(names, number, fields, fits)
+        days, exists = _days(names, number, fields, matched)
         values += days * DAY
-        fits &= exists
+        fits = fits & exists
     if names & {"H", "I"}:
-        time, exists = _time(names, number, fields, fits)
+        time, exists = _time(names, number, fields, matched)
         values += time
-        fits &= exists
+        fits = fits & exists
     return Moments(values, fits)
 
 
