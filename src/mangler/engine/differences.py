@@ -81,7 +81,9 @@ class Differences:
             )
             self._note_shape(before, after, old, new, wanted)
         else:
-            self._note_shape(before, after, old, new, list(old.names))
+            first = [name for name in named if name in old.names]  # what the step is about comes first
+            rest = [name for name in old.names if name not in first]
+            self._note_shape(before, after, old, new, [*first, *rest])
 
     def _note_columns(self, before: Batch, after: Batch, old: Schema, new: Schema) -> None:
         come = [name for name in new.names if name not in old.names]
