@@ -148,6 +148,8 @@ def spell(draw: st.DrawFn, part: Part) -> list[str]:
     if not part.required and draw(st.booleans()):
         return []
     choice = draw(st.sampled_from(part.choices))
+    if choice.parts[0] == Kind("NAMES"):  # left out or several: one alone could be a clause
+        return [" , ".join(draw(st.lists(names, min_size=2, max_size=3, unique=True)))]
     return [piece for inner in choice.parts for piece in spell(draw, inner)]
 
 
