@@ -4,20 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import pyarrow as pa
-import pyarrow.compute as pc
-
 from mangler.expressions.bind import bind_expression
-from mangler.expressions.value import Bound, Failure, cast_to, only_where
+from mangler.expressions.value import Bound, Failure, cast_to
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import choose, column_remarks, remarks_on_condition
 from mangler.steps.conditions import Condition, condition_of, evaluate, surroundings
-from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
-from mangler.steps.fitting import fitted
+from mangler.steps.failing import FAILURES, Policy, policy_of, remarks_on_failures
 from mangler.steps.literals import fit_literal
-from mangler.steps.make import count_changes
+from mangler.steps.new_values import new_cells, put_in
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
 from mangler.table.select import Selection
@@ -66,23 +62,9 @@ class Change:
         for index, bound in self.bounds.items():
             old = batch.columns[index]
             value = evaluate(bound, batch, names, old)
-            fresh = value.settled(len(batch))
-            unfit: tuple[Failure, ...] = ()
-            if met is not None or self.policy.name == "keep":  # some cells stay, and the column with them
-                fresh, unfit = fitted(fresh, old)
-            reasons = (*value.failures, *unfit)
-            failed = reasons if met is None else only_where(reasons, met)
-            array = mend(fresh, old, failed, self.policy, tally)
-            values[index] = array if met is None else pc.if_else(pa.array(met), array, old)
+            values[index], failed = new_cells(value, old, met, self.policy, tally, len(batch))
             failures += failed
-        batch, stay = take_out(batch, failures, self.policy, tally)
-        columns = list(batch.columns)
-        for index, array in values.items():
-            changed = array if stay is None else array.filter(pa.array(stay))
-            count_changes(columns[index], changed, tally)
-            columns[index] = changed
-        tally.rows_out = len(batch)
-        return batch.with_columns(columns), tally
+        return put_in(batch, values, failures, self.policy, tally), tally
 
     def remarks(self, tally: Tally) -> list[str]:
         advice = [*remarks_on_condition(tally), *remarks_on_failures(tally)]

@@ -18,9 +18,9 @@ from mangler.language.statement import Statement
 from mangler.language.types import TypeName
 from mangler.steps.columnwise import choose, column_remarks, note_examples, such_as
 from mangler.steps.conversions import Conversion, Converter, conversion_of
-from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
+from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures
 from mangler.steps.literals import fit_literal
-from mangler.steps.make import count_changes
+from mangler.steps.new_values import put_in
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import Selection
@@ -104,14 +104,7 @@ class Convert:
             ]
             values[index] = mend(done.array, old, failed, self.policy, tally)
             failures += failed
-        batch, stay = take_out(batch, failures, self.policy, tally)
-        columns = list(batch.columns)
-        for index, array in values.items():
-            converted = array if stay is None else array.filter(np.asarray(stay))
-            count_changes(columns[index], converted, tally)
-            columns[index] = converted
-        tally.rows_out = len(batch)
-        return batch.with_columns(columns), tally
+        return put_in(batch, values, failures, self.policy, tally), tally
 
     def remarks(self, tally: Tally) -> list[str]:
         told = []

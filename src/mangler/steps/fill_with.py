@@ -5,16 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.compute as pc
 
-from mangler.expressions.value import Bound, Failure, cast_to, only_where
+from mangler.expressions.value import Bound, Failure, cast_to
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import column_remarks, remarks_on_condition
 from mangler.steps.conditions import Condition, bind_in, evaluate
-from mangler.steps.failing import Policy, mend, policy_of, remarks_on_failures, take_out
+from mangler.steps.failing import Policy, policy_of, remarks_on_failures
 from mangler.steps.fill import IDLE, advise, count_empties, refuse_other_type
-from mangler.steps.fitting import fitted
+from mangler.steps.new_values import new_cells, put_in
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.select import Selection
@@ -46,21 +44,9 @@ class FillWith:
             if not wanted.any():
                 continue
             value = evaluate(bound, batch, names)
-            fresh, unfit = fitted(value.settled(len(batch)), old)
-            failed = only_where(value.failures + unfit, wanted)
-            array = mend(fresh, old, failed, self.policy, tally)
-            values[index] = pc.if_else(pa.array(wanted), array, old)
+            values[index], failed = new_cells(value, old, wanted, self.policy, tally, len(batch))
             failures += failed
-        batch, stay = take_out(batch, failures, self.policy, tally)
-        columns = list(batch.columns)
-        for index, array in values.items():
-            filled = array if stay is None else array.filter(pa.array(stay))
-            count = columns[index].null_count - filled.null_count
-            tally.nulls_filled += count
-            tally.cells_changed += count
-            columns[index] = filled
-        tally.rows_out = len(batch)
-        return batch.with_columns(columns), tally
+        return put_in(batch, values, failures, self.policy, tally), tally
 
     def remarks(self, tally: Tally) -> list[str]:
         advice = [*remarks_on_condition(tally), *remarks_on_failures(tally), *advise(tally)]

@@ -6,26 +6,22 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
-from mangler.expressions.value import Bound, Failure, cast_to, only_where
-from mangler.kernels.patterns import flags_of
+from mangler.expressions.value import Bound, Failure, cast_to
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import remarks_on_condition
 from mangler.steps.conditions import Condition, bind_in, condition_of, evaluate
-from mangler.steps.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures, take_out
-from mangler.steps.fitting import fitted
+from mangler.steps.failing import FAILURES, Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.literals import WIDENED, fit_literal
+from mangler.steps.new_values import count_changes, new_cells
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import missing_column
 from mangler.table.tally import Tally
-from mangler.table.types import ARROW
 
 DECLARATION = Declaration(
     name="make",
@@ -88,17 +84,8 @@ class Make:
         failures: list[Failure] = []
         for made in self.made:
             value = evaluate(made.bound, batch, names)
-            array = value.settled(len(batch))
             old = batch.columns[made.index] if made.index >= 0 else None
-            unfit: tuple[Failure, ...] = ()
-            if met is not None and old is not None:  # some cells stay, and the column with them
-                array, unfit = fitted(array, old)
-            reasons = (*value.failures, *unfit)
-            failed = reasons if met is None else only_where(reasons, met)
-            array = mend(array, old, failed, self.policy, tally)
-            if met is not None:
-                other = pa.scalar(None, ARROW[made.kind]) if old is None else old
-                array = pc.if_else(pa.array(met), array, other)
+            array, failed = new_cells(value, old, met, self.policy, tally, len(batch))
             values.append(array)
             failures += failed
         batch, stay = take_out(batch, failures, self.policy, tally)
@@ -126,20 +113,6 @@ class Make:
 
     def remarks(self, tally: Tally) -> list[str]:
         return [*remarks_on_condition(tally), *remarks_on_failures(tally)]
-
-
-def count_changes(before: Any, after: Any, tally: Tally) -> None:
-    """Cells that changed, nulls made and filled."""
-    if before is after:
-        return
-    was_null, is_null = np.asarray(before.is_null()), np.asarray(after.is_null())
-    tally.nulls_made += int(np.count_nonzero(is_null & ~was_null))
-    tally.nulls_filled += int(np.count_nonzero(was_null & ~is_null))
-    if before.type != after.type:
-        tally.cells_changed += int(np.count_nonzero(~(was_null & is_null)))
-        return
-    same = flags_of(pc.equal(before, after)) | (was_null & is_null)
-    tally.cells_changed += int(np.count_nonzero(~same))
 
 
 def bind(statement: Statement, schema: Schema) -> Make:

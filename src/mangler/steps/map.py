@@ -20,9 +20,9 @@ from mangler.language.literals import Name, Text, Truth
 from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
-from mangler.steps.failing import Policy, remarks_on_failures, take_out
-from mangler.steps.make import count_changes
+from mangler.steps.failing import Policy, remarks_on_failures
 from mangler.steps.matching import without_outer_blanks
+from mangler.steps.new_values import put_in
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import missing_column
@@ -96,14 +96,7 @@ class Map:
             failures = failing(
                 unmatched, lambda index: f'"{shortened(old[index].as_py())}" is not in the table of map'
             )
-        batch, stay = take_out(batch, failures, self.policy, tally)
-        if stay is not None:
-            out = out.filter(pa.array(stay))
-        columns = list(batch.columns)
-        count_changes(columns[self.index], out, tally)
-        columns[self.index] = out
-        tally.rows_out = len(batch)
-        return batch.with_columns(columns), tally
+        return put_in(batch, {self.index: out}, failures, self.policy, tally), tally
 
     def _mapped(self, column: Any) -> tuple[Any, Flags]:
         """The new cells, and which values the table does not have; each distinct value is looked up once."""
