@@ -118,3 +118,10 @@ def test_only_rows_that_meet_a_condition(work: Path) -> None:
         assert done.returncode in (1, 2) and message in told(done)
     done = mangler("look", "a.csv", "--where", "integer(studio) = 1", cwd=work)
     assert done.returncode == 1 and "row 1, line 2" in told(done)
+
+
+def test_a_reader_that_leaves_ends_it_quietly(work: Path) -> None:
+    (work / "long.csv").write_text("kiln\n" + "007\n" * 5000)
+    command = f"{PROGRAM} look long.csv --rows 5000 | head -n 1; exit ${{PIPESTATUS[0]}}"
+    done = subprocess.run(["bash", "-c", command], cwd=work, capture_output=True, timeout=60, check=False)
+    assert done.returncode == 0 and done.stderr == b"" and done.stdout.startswith(b"long.csv")

@@ -11,6 +11,13 @@ PLAIN_WIDTH = 120
 """Columns of output that goes to no terminal."""
 
 
+class Screen(Console):
+    """A console that leaves it to `answering` what happens when nobody reads any more; Rich would exit with 1."""
+
+    def on_broken_pipe(self) -> None:
+        raise BrokenPipeError
+
+
 @cache
 def error_console() -> Console:
     return _console(stderr=True)
@@ -23,6 +30,6 @@ def answer_console() -> Console:
 
 def _console(stderr: bool) -> Console:
     terminal = (sys.stderr if stderr else sys.stdout).isatty()
-    return Console(
+    return Screen(
         stderr=stderr, highlight=False, markup=False, emoji=False, width=None if terminal else PLAIN_WIDTH
     )
