@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import cast
 
-from mangler.engine.references import with_reference
 from mangler.language.layout import one_line
 from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names
 from mangler.language.names import columns_spoken_of
@@ -16,6 +15,9 @@ from mangler.steps import FRAME, bind
 from mangler.table.contract import CarryingStep, StreamingStep
 from mangler.table.schema import Schema
 from mangler.table.select import spell
+
+READING_VERBS = ("map",)
+"""Verbs whose `from` names a file."""
 
 
 @dataclass(frozen=True)
@@ -72,7 +74,7 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
         if statement.verb in FRAME:
             continue
         try:
-            step = bind(with_reference(statement) if statement.has("from") else statement, schema)
+            step = bind(_with_reference(statement), schema)
         except Refusal as refusal:
             # What a step lacks that an earlier one would have made, had it been right, is no mistake of its own.
             told = [m for m in refusal.mistakes if not m.missing or not set(m.missing) <= unmade]
@@ -87,6 +89,15 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
         steps.append(PlannedStep(statement, cast(StreamingStep | CarryingStep, step)))
         schema = step.schema
     return Bound(tuple(steps), schema, mistakes, codes)
+
+
+def _with_reference(statement: Statement) -> Statement:
+    """The statement with what the file holds that it names; most name none, and start faster without the reader."""
+    if statement.verb not in READING_VERBS or not statement.has("from"):
+        return statement
+    from mangler.engine.references import with_reference
+
+    return with_reference(statement)
 
 
 def _once_each(recipe: ParsedRecipe, mistakes: list[Mistake], hint: str) -> list[Mistake]:

@@ -19,9 +19,7 @@ MOST_PAIRS = 1_000_000
 
 
 def with_reference(statement: Statement) -> Statement:
-    """The statement with what its file holds; as it is when it names none."""
-    if statement.verb != "map" or not statement.has("from"):
-        return statement
+    """A statement of map with what its file holds."""
     text = statement.get("from", Text)
     assert text is not None
     path = Path(statement.place.source.name).parent / text.value
