@@ -42,3 +42,16 @@ def test_shells_complete_commands_options_and_words_of_the_manual(tmp_path: Path
     assert completions(tmp_path, "mangler run kiln-log.mangler ki") == ["kiln-log.csv", "kilns/"]
     assert "trim" in completions(tmp_path, "mangler manual tr")
     assert "squeeze" in completions(tmp_path, "mangler manual sq")
+
+
+def test_functions_have_pages_and_are_offered(tmp_path: Path) -> None:
+    page = mangler("manual", "up_to", cwd=tmp_path).stdout.decode()
+    assert page.startswith("up_to(text, mark [, n])\n") and 'up_to("A", "/")  →  null' in page
+    both = mangler("manual", "trim", cwd=tmp_path).stdout.decode()
+    assert "\ntrim(text)\n" in both and both.startswith("trim\n")
+    listed = mangler("manual", "functions", cwd=tmp_path).stdout.decode()
+    assert "nulls and types" in listed and "days_between(from, to)" in listed
+    assert "up_to" in completions(tmp_path, "mangler manual up_")
+    assert {"trim", "trim(", "trim_left("} <= set(completions(tmp_path, "mangler try tri"))
+    done = mangler("manual", "upto", cwd=tmp_path)
+    assert done.returncode == 2 and "Nearest: up_to" in told(done)
