@@ -21,7 +21,7 @@ def manual(
         list[str] | None,
         typer.Argument(
             metavar="[WORD]",
-            help="A verb, a clause, or a topic.",
+            help="A verb, a clause, a function, or a topic.",
             show_default=False,
             autocompletion=complete_word,
         ),
@@ -29,8 +29,8 @@ def manual(
 ) -> int:
     """Show the reference of the recipe language.
 
-    Without a word, a list of all verbs and topics. With one, its page: usage, a sentence a clause, and examples
-    with the table before and after.
+    Without a word, a list of all verbs, functions and topics. With one, its page: usage, a sentence a clause, and
+    examples with the table before and after.
     """
     from mangler.cli.page_view import show_page
     from mangler.cli.screen import answer_console

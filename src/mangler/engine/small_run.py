@@ -61,7 +61,7 @@ def run_small(statements: Sequence[Statement], table: SmallTable) -> SmallResult
         asides += tally.aside
         if tally.failed:
             raise Refusal([_failure(planned, tally)], ExitCode.ANSWER_IS_NO)
-        remarks += [f"line {planned.statement.line} {remark}" for remark in planned.step.remarks(tally)]
+        remarks += [f"line {planned.statement.label}: {remark}" for remark in planned.step.remarks(tally)]
     cells = [cells_of(column) for column in batch.columns]
     rows = tuple(tuple(column[i] for column in cells) for i in range(len(batch)))
     told = tuple(reason for _, reason in sorted(asides))

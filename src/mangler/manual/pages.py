@@ -25,7 +25,7 @@ def overview() -> str:
     lines = [
         "# Mangler's reference",
         "",
-        "`mangler manual WORD` shows a page: a verb, a clause, or a topic.",
+        "`mangler manual WORD` shows a page: a verb, a clause, a function, or a topic.",
         "",
     ]
     lines += ["## Verbs", ""]
