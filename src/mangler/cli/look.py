@@ -91,7 +91,7 @@ def look(
 def _show(console: Console, view: View, met_only: bool) -> None:
     from rich.text import Text
 
-    from mangler.cli.table_view import show_table
+    from mangler.cli.table_view import show_table, show_unfit
 
     found = ", ".join(f"{what} {found}" for what, found in view.found_out.items())
     console.print(Text.assemble((view.extract, "bold"), (f"  {found}" * bool(found), "dim")), soft_wrap=True)
@@ -105,9 +105,7 @@ def _show(console: Console, view: View, met_only: bool) -> None:
         return
     console.print()
     show_table(console, view.columns, view.cells, view.numbers)
-    for row in view.unfit:
-        told = f"! row {row.row:,} has no place in the table: {row.reason}"
-        console.print(Text(told, style="yellow"), soft_wrap=True)
+    show_unfit(console, view.unfit)
     numbers = sorted([*view.numbers, *(row.row for row in view.unfit)])
     told = _which_rows(numbers, view.total) if not met_only else _how_many(len(view.numbers), view.total)
     console.print(Text(told, style="dim"), soft_wrap=True)

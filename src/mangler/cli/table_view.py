@@ -12,12 +12,14 @@ from rich.table import Table
 from rich.text import Text
 
 from mangler.cli.cells import LONGEST_CELL, visible
+from mangler.formats.delimited.parse import UnfitRow
 from mangler.table.schema import FAMILIES, Column
 
 GAP = 2
 CELL_LENGTHS = (100, 60, LONGEST_CELL, 32, 24)
 """How long cells may be: the first of these with which all columns fit, else the last."""
 ROW_LABEL = "row"
+MOST_UNFIT = 5
 
 
 def show_table(
@@ -54,6 +56,15 @@ def show_table(
         what = "column does" if len(left_out) == 1 else "columns do"
         told = f"{len(left_out)} more {what} not fit: {', '.join(left_out)}"
         console.print(Text(told, style="dim"), soft_wrap=True)
+
+
+def show_unfit(console: Console, rows: Sequence[UnfitRow]) -> None:
+    """Rows of an extract that stand in no table, the first few of them."""
+    for row in rows[:MOST_UNFIT]:
+        told = f"! row {row.row:,} has no place in the table: {row.reason}"
+        console.print(Text(told, style="yellow"), soft_wrap=True)
+    if len(rows) > MOST_UNFIT:
+        console.print(Text(f"  and {len(rows) - MOST_UNFIT:,} more", style="yellow"))
 
 
 def _head(column: Column, longest: int) -> Text:

@@ -11,6 +11,7 @@ from rich.text import Text
 from mangler.cli.cells import visible
 from mangler.cli.marks import LEFT, LEFT_STYLE, RIGHT, RIGHT_STYLE, come, marked, removed
 from mangler.cli.summary_view import show_counts
+from mangler.cli.table_view import show_unfit
 from mangler.engine.differences import CellChange, Differences, ShapedRow
 from mangler.engine.summary import StepLine
 from mangler.engine.trial import FURTHEST_ROW, StepTrial, Trial
@@ -30,11 +31,7 @@ def show_trial(console: Console, trial: Trial) -> None:
         show_counts(console, lines)
         _show_failures(console, lines[-1][1])
         console.print()
-    for row in trial.unfit[:3]:
-        told = f"! row {row.row:,} has no place in the table: {row.reason}"
-        console.print(Text(told, style="yellow"), soft_wrap=True)
-    if len(trial.unfit) > 3:
-        console.print(Text(f"  and {len(trial.unfit) - 3:,} more", style="yellow"))
+    show_unfit(console, trial.unfit)
     console.print(Text(_which_rows(trial), style="dim"), soft_wrap=True)
 
 
