@@ -92,6 +92,16 @@ VALUES = {
     ),
     "TYPE": st.sampled_from(["text", "integer", "decimal", "timestamp"]),
     "CLASSES": st.sampled_from(["letters", "digits,spaces", 'controls, "-/ ]^\\\\", symbols']),
+    "DELIMITERS": st.one_of(
+        st.lists(st.one_of(texts, patterns), min_size=1, max_size=3).map(",".join),
+        st.sampled_from(["2", "2 ,5"]),
+    ),
+    "PARTS": st.lists(
+        st.one_of(names, names.map("{}?".format), names.map("{}? /a+/".format)), min_size=1, max_size=4
+    )
+    .map(", ".join)
+    .filter(lambda spelled: not spelled.startswith(("columns", "rows"))),
+    "NAMING": st.sampled_from(['"{column}_{n}"', '"part {n}"', "'{plain}'"]),
     "SIGNATURE": st.sampled_from(["tidy(x)", "tidy( with ,  y )", "now()"]),
     "CONDITION": st.sampled_from(["cone = '06'", "not (kiln in ('007', '012') or with is null)"]),
 }

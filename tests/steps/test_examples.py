@@ -10,7 +10,7 @@ from mangler.engine.small_run import run_small
 from mangler.language.declaration import Example
 from mangler.language.source import Source
 from mangler.language.tables import read_small_table
-from mangler.language.usage import Listed, Options, Part, Word, leading_words, parse_usage
+from mangler.language.usage import Kind, Listed, Options, Part, Word, leading_words, parse_usage
 from mangler.steps import FRAME, VERBS
 
 EXAMPLES = [(name, example) for name in VERBS.names() for example in VERBS.declaration(name).examples]
@@ -44,6 +44,8 @@ def test_every_verb_tells_all_about_itself(name: str) -> None:
 
     def look(part: Part) -> None:
         parts = part.item.parts if isinstance(part, Listed) else ()
+        if isinstance(part, Kind):
+            inner.add(part.name)
         if isinstance(part, Options):
             inner.update(" ".join(leading_words(choice)) for choice in part.choices)
             parts = tuple(inner_part for choice in part.choices for inner_part in choice.parts)

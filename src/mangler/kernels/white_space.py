@@ -169,6 +169,17 @@ class _Runs:
     has_break: Flags
 
 
+def blank_flags(data: Bytes) -> Flags:
+    """Which bytes belong to white space."""
+    blank: Flags = (data - np.uint8(9)) < 5
+    blank |= data == BLANK
+    if len(data) and data.max() >= 0x80:
+        for at, length, _ in _wide_blanks(data):
+            for distance in range(length):
+                blank[at + distance] = True
+    return blank
+
+
 def _find_runs(cells: TextView) -> _Runs:
     """The runs that may have to change: all but a lone space between two other characters."""
     data, size = cells.data, len(cells.data)

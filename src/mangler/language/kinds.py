@@ -23,6 +23,7 @@ from mangler.language.literals import (
     starts_text,
 )
 from mangler.language.mistake import Refusal
+from mangler.language.parts import read_delimiters, read_naming, read_part_names
 from mangler.language.patterns import Pattern, read_pattern
 from mangler.language.types import read_type
 
@@ -42,6 +43,11 @@ def read_matcher(cursor: Cursor) -> Text | Pattern:
 
 def read_matchers(cursor: Cursor) -> tuple[Text | Pattern, ...]:
     return read_list(cursor, lambda inner, _: read_matcher(inner))
+
+
+def read_cuts(cursor: Cursor) -> Any:
+    """Delimiters, or positions."""
+    return read_delimiters(cursor, read_matcher)
 
 
 def read_texts(cursor: Cursor) -> tuple[Text, ...]:
@@ -153,4 +159,7 @@ READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "SIGNATURE": read_signature,
     "CLASSES": read_classes,
     "TYPE": read_type,
+    "DELIMITERS": read_cuts,
+    "PARTS": read_part_names,
+    "NAMING": read_naming,
 }

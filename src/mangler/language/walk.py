@@ -8,6 +8,7 @@ from mangler.language.cursor import Cursor
 from mangler.language.kinds import READERS, starts_names, starts_value
 from mangler.language.literals import starts_number, starts_text
 from mangler.language.mistake import Refusal, nearest
+from mangler.language.parts import starts_part_name
 from mangler.language.source import Place
 from mangler.language.statement import Statement, Stretch
 from mangler.language.usage import (
@@ -260,6 +261,9 @@ KIND_WORDS = {
     "TYPE": "a type of values, as integer",
     "CLASSES": "a list of classes of characters, or texts with characters",
     "SIGNATURE": "a name with its parameters, as tidy(x)",
+    "DELIMITERS": "a list of texts or patterns, or of positions",
+    "PARTS": "a list of names for the parts",
+    "NAMING": "a text with the holes {column} and {n}",
     "TABLE": "a small table, a line with the columns' names and a line a row",
 }
 
@@ -270,9 +274,13 @@ def comes_next(part: Part, cursor: Cursor) -> bool:
         return comes_next(part.item.parts[0], cursor)
     if not isinstance(part, Kind):
         return False
-    return {"NAMES": starts_names, "TEXT": starts_text, "NUMBER": starts_number, "VALUE": starts_value}[
-        part.name
-    ](cursor)
+    return {
+        "NAMES": starts_names,
+        "TEXT": starts_text,
+        "NUMBER": starts_number,
+        "VALUE": starts_value,
+        "PARTS": starts_part_name,
+    }[part.name](cursor)
 
 
 def describe_kind(kind: Kind) -> str:

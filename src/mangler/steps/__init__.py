@@ -30,6 +30,7 @@ MODULES = {
     "keep characters": "keep_characters",
     "drop characters": "drop_characters",
     "map": "map",
+    "split": "split",
     "recase": "recase",
     "fill": "fill",
     "convert": "convert",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import codecs
 from typing import Any
 
-from mangler.language.literals import Text
+from mangler.language.literals import Text, Truth
 from mangler.language.mistake import Mistake, nearest
 from mangler.language.names import parts_of
 from mangler.language.patterns import Pattern
@@ -36,6 +36,19 @@ def check_pattern(pattern: Pattern) -> list[Mistake]:
             f"this pattern cannot be read: {problem}",
             "Patterns are in RE2's syntax; a mark that stands for itself has a backslash before it: \\( \\[ \\. \\*.",
             pattern.place,
+        )
+    ]
+
+
+def check_is_text(value: Any, verb: str) -> list[Mistake]:
+    """For values that are put into a column of text: a text or null."""
+    if value is None or isinstance(value, Text) or (isinstance(value, Truth) and value.value is None):
+        return []
+    return [
+        Mistake(
+            f"{verb} puts texts in, and {value.place.text} is none",
+            f'Write "{value.place.text}", and convert the column after it.',
+            value.place,
         )
     ]
 

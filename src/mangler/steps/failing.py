@@ -71,7 +71,10 @@ def take_out(
     flags, reasons = merged(failures, len(batch))
     told: dict[int, str] = {}
     for index in np.flatnonzero(flags).tolist():
-        told.setdefault(int(batch.rows[index]), failures[reasons[index]].why(index))
+        row = int(batch.rows[index])
+        if row not in told:  # of rows that stop the run only the first few are told
+            spare = policy.name == "stop" and len(told) >= MOST_EXAMPLES
+            told[row] = "" if spare else failures[reasons[index]].why(index)
     return withdraw(batch, told, policy.name, tally)
 
 

@@ -16,16 +16,17 @@ from mangler.kernels.patterns import values_recur
 from mangler.kernels.text_view import Flags
 from mangler.kernels.white_space import trim
 from mangler.language.declaration import Declaration, Example
-from mangler.language.literals import Name, Text, Truth
-from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
+from mangler.language.literals import Name, Text
+from mangler.language.mistake import Mistake, nearest
 from mangler.language.statement import Statement
+from mangler.steps.checks import check_is_text
 from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
 from mangler.steps.failing import Policy, remarks_on_failures
 from mangler.steps.matching import without_outer_blanks
+from mangler.steps.new_columns import text_column
 from mangler.steps.new_values import put_in
 from mangler.table.batch import Batch
-from mangler.table.schema import Schema, ValueType
-from mangler.table.select import missing_column
+from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -150,18 +151,7 @@ def as_compared(texts: Any, anycase: bool) -> Any:
 def bind(statement: Statement, schema: Schema) -> Map:
     name = statement.get("column", Name)
     assert name is not None
-    if name.value not in schema.names:
-        mistake, always = missing_column(name, schema)
-        raise Refusal([mistake], ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
-    index = schema.names.index(name.value)
-    column = schema.columns[index]
-    if column.type is not ValueType.TEXT:
-        told = Mistake(
-            f'map works on text, and "{column.name}" is {column.type}',
-            f"convert {column.name} to text first.",
-            name.place,
-        )
-        raise Refusal([told], ExitCode.WRONG_FOR_ANY_EXTRACT)
+    index = text_column(name, schema, "map")
     anycase = statement.has("anycase")
     pairs = pairs_of(statement)
     keys = pa.array([key for key, _ in pairs], pa.string())
@@ -200,9 +190,9 @@ def check(statement: Statement) -> list[Mistake]:
                 )
             )
         seen[folded] = key
-        mistakes += _no_text(item["to"])
+        mistakes += check_is_text(item["to"], "map")
     if statement.has("value"):
-        mistakes += _no_text(statement.values["value"])
+        mistakes += check_is_text(statement.values["value"], "map")
     names = statement.names("names") or ()
     if names and len(names) != 2:
         mistakes.append(
@@ -213,15 +203,3 @@ def check(statement: Statement) -> list[Mistake]:
             )
         )
     return mistakes
-
-
-def _no_text(value: Any) -> list[Mistake]:
-    if isinstance(value, Text) or (isinstance(value, Truth) and value.value is None):
-        return []
-    return [
-        Mistake(
-            f"map puts texts in, and {value.place.text} is none",
-            f'Write "{value.place.text}", and convert the column after it.',
-            value.place,
-        )
-    ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, field, fields
 
 MOST_EXAMPLES = 3
@@ -40,6 +41,14 @@ class Tally:
     """Cells whose value a table does not have."""
     leading_zeros: int = 0
     """Texts that became numbers and lost zeros in front."""
+    blank_cells: int = 0
+    """Cells without parts."""
+    part_counts: Counter[int] = field(default_factory=Counter)
+    """How many cells have so many parts; blank ones left out."""
+    too_few: int = 0
+    """Rows with fewer parts than required names, where that takes no row."""
+    too_many: int = 0
+    """Rows with parts left over, where that takes no row."""
     aside: list[tuple[int, str]] = field(default_factory=list)
     """Extract rows to be set aside, with the reason."""
     failures: list[tuple[int, int, str]] = field(default_factory=list)

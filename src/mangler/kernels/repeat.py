@@ -1,0 +1,29 @@
+"""Rows made several times: which row each comes of."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from mangler.kernels.text_view import LARGEST_COLUMN, TooLargeError, view
+
+Numbers = npt.NDArray[np.intp]
+
+
+def numbers_within(counts: Numbers) -> Numbers:
+    """0, 1, … for each row as often as its count says, all rows one after the other."""
+    ends = np.cumsum(counts)
+    numbers: Numbers = np.arange(ends[-1] if len(ends) else 0) - np.repeat(ends - counts, counts)
+    return numbers
+
+
+def repeated(column: Any, sources: Numbers) -> Any:
+    """The cells of these rows; refused where that would be more than a column can hold."""
+    if pa.types.is_string(column.type):
+        size = view(column).lengths.astype(np.int64)[sources].sum() if len(sources) else 0
+        if size > LARGEST_COLUMN:
+            raise TooLargeError("the rows made of these would be larger than 2 GB together")
+    return column.take(pa.array(sources))

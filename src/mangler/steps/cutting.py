@@ -1,0 +1,166 @@
+"""How a statement cuts cells: its delimiters, and what it does with white space and empty parts."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.blanks import BLANKS
+from mangler.kernels.delimiters import Delimiters, find
+from mangler.kernels.parts import Numbers, Parts, cut
+from mangler.kernels.patterns import flags_of, matches_empty_text, problem_of
+from mangler.kernels.replace import Swap, left_by_case
+from mangler.kernels.text_view import Flags
+from mangler.language.literals import Number, Text
+from mangler.language.mistake import Mistake
+from mangler.language.parts import Delimiter
+from mangler.language.patterns import Pattern
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import note_examples
+from mangler.steps.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
+from mangler.table.tally import Tally
+
+ONE_BLANK = r"(?:\\[stnrfv]| |\[(?:\\[stnrfv]| )+\])"
+BLANK_PATTERN = re.compile(rf"(?:{ONE_BLANK}(?:[+*?]|\{{\d+(?:,\d*)?\}})?)+")
+MOST_COUNTS = 4
+"""So many different numbers of parts are told one by one."""
+
+
+@dataclass(frozen=True)
+class Cutting:
+    """`trim`: white space around parts goes. `drop_empty`: parts with no characters are none."""
+
+    delimiters: Delimiters
+    trim: bool
+    drop_empty: bool
+    ascii_classes: bool = False
+    """Whether a pattern has classes that know only the letters of ASCII."""
+
+    def cut(self, column: Any) -> Parts:
+        return cut(column, self.delimiters, self.trim, self.drop_empty)
+
+    def lists(self, column: Any) -> list[list[str]]:
+        """The parts of each cell."""
+        parts = self.cut(column)
+        texts, first = parts.all_texts().to_pylist(), parts.first.tolist()
+        return [texts[start:end] for start, end in pairwise(first)]
+
+    def spans(self, cell: str) -> list[tuple[int, int]]:
+        """Where delimiters stand in one cell, in characters."""
+        hits = find(pa.array([cell], pa.string()), self.delimiters)
+        spelled = cell.encode()
+        places = zip(hits.starts.tolist(), hits.ends.tolist(), strict=True)
+        return [(len(spelled[:start].decode()), len(spelled[:end].decode())) for start, end in places]
+
+    def note(self, column: Any, counts: Numbers, tally: Tally) -> None:
+        """Counts parts, and the cells that nearly hold a delimiter."""
+        filled = counts[counts > 0]
+        tally.part_counts.update(dict(zip(*map(_list, np.unique(filled, return_counts=True)), strict=True)))
+        tally.blank_cells += len(counts) - len(filled)
+        if self.ascii_classes:
+            count_beyond_ascii(column, tally)
+        texts = self.delimiters.texts
+        if not texts:
+            return
+        if not self.delimiters.anycase:
+            missed = left_by_case(column, [Swap(text, "", False) for text in texts]) & (counts == 1)
+            tally.missed_by_case += int(np.count_nonzero(missed))
+            note_examples(tally, column, missed)
+        missed = self._left_by_space(column, counts)
+        tally.missed_by_space += int(np.count_nonzero(missed))
+        note_examples(tally, column, missed)
+
+    def _left_by_space(self, column: Any, counts: Numbers) -> Flags:
+        """Cells in one part that hold a delimiter but for the white space around it: `;` where `; ` is asked for."""
+        bare = [b for text in self.delimiters.texts if (b := text.strip(BLANKS)) and b != text]
+        found = np.zeros(len(counts), np.bool_)
+        if not bare:
+            return found
+        import pyarrow.compute as pc
+
+        whole = np.flatnonzero(counts == 1)
+        cells = column.take(pa.array(whole))
+        for text in bare:
+            found[whole] |= flags_of(pc.match_substring(cells, pattern=text))
+        return found
+
+    def remarks(self, tally: Tally) -> list[str]:
+        told = []
+        counts = tally.part_counts
+        if counts and not set(counts) - {1} and tally.rows_in:
+            told.append("no cell holds a delimiter: each has one part")
+        elif counts:
+            told.append(f"parts a cell: {_spread(counts)}")
+        if tally.blank_cells:
+            cells = (
+                "1 blank cell has" if tally.blank_cells == 1 else f"{tally.blank_cells:,} blank cells have"
+            )
+            told.append(f"{cells} no parts")
+        return [*told, *advise_on_misses(tally)]
+
+
+def _list(array: Any) -> Any:
+    return array.tolist()
+
+
+def _spread(counts: Any) -> str:
+    if len(counts) <= MOST_COUNTS:
+        return ", ".join(f"{parts} in {cells:,}" for parts, cells in sorted(counts.items()))
+    usual = max(sorted(counts), key=lambda parts: counts[parts])
+    return f"{min(counts):,} to {max(counts):,}, most often {usual:,}"
+
+
+def cutting_of(statement: Statement, drop_empty: bool) -> Cutting:
+    """What a statement says; `drop_empty` is what goes for it if it says nothing, and delimiters are no blanks."""
+    said: tuple[Delimiter, ...] = statement.values["delimiters"]
+    texts = tuple(item.value for item in said if isinstance(item, Text))
+    patterns = tuple(item.re2 for item in said if isinstance(item, Pattern))
+    trim = not statement.has("untrimmed")
+    only_blanks = all(map(is_blank, said))
+    which = "first" if statement.has("first") else "last" if statement.has("last") else "all"
+    delimiters = Delimiters(
+        texts,
+        patterns,
+        tuple(int(item.value) for item in said if isinstance(item, Number)),
+        statement.has("anycase"),
+        which,
+        statement.has("quoted"),
+        inner=only_blanks and trim and which != "all",
+    )
+    drop = statement.has("drop empty") or (not statement.has("keep empty") and (drop_empty or only_blanks))
+    ascii_classes = any(uses_ascii_classes(item) for item in said if not isinstance(item, Number))
+    return Cutting(delimiters, trim, drop, ascii_classes)
+
+
+def is_blank(delimiter: Delimiter) -> bool:
+    """Whether a delimiter can only be white space."""
+    if isinstance(delimiter, Text):
+        return not delimiter.value.strip(BLANKS)
+    return isinstance(delimiter, Pattern) and bool(BLANK_PATTERN.fullmatch(delimiter.body))
+
+
+def check_delimiters(delimiters: tuple[Delimiter, ...]) -> list[Mistake]:
+    mistakes = []
+    for item in delimiters:
+        if isinstance(item, Text) and not item.value:
+            mistakes.append(
+                Mistake(
+                    "the empty text stands between all characters, so it is no delimiter",
+                    "To cut after so many characters write positions: at 2, 5.",
+                    item.place,
+                )
+            )
+        elif isinstance(item, Pattern) and not problem_of(item.re2) and matches_empty_text(item.re2):
+            mistakes.append(
+                Mistake(
+                    "this pattern matches the empty text, which stands between all characters",
+                    "Ask for at least one character: + instead of *.",
+                    item.place,
+                )
+            )
+    return mistakes

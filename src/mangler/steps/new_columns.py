@@ -1,0 +1,106 @@
+"""New columns beside the ones they are made of: where they stand, and which names are free."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from mangler.language.literals import Name
+from mangler.language.mistake import ExitCode, Mistake, Refusal
+from mangler.language.source import Place
+from mangler.language.statement import Statement
+from mangler.table.schema import Column, Schema, ValueType
+from mangler.table.select import missing_column, spell
+
+
+@dataclass(frozen=True)
+class Placement:
+    """The columns that come out, each by whether it is new and its place among the new or the old ones."""
+
+    schema: Schema
+    order: tuple[tuple[bool, int], ...]
+
+    def put(self, old: Sequence[Any], new: Sequence[Any]) -> list[Any]:
+        return [new[index] if is_new else old[index] for is_new, index in self.order]
+
+
+def placed(
+    statement: Statement,
+    schema: Schema,
+    sources: Sequence[int],
+    new: Sequence[tuple[Column, Place]],
+    in_place: bool,
+) -> Placement:
+    """New columns right after the last of their sources; `in_place` where the first one stood, and those go.
+
+    A name that is taken is refused; those of columns that go are free.
+    """
+    staying = [i for i in range(len(schema.columns)) if not in_place or i not in sources]
+    _refuse_taken(schema, staying, new, in_place)
+    order = [(False, index) for index in staying]
+    fresh = [(True, index) for index in range(len(new))]
+    at = sum(i < min(sources) for i in staying) if in_place else staying.index(max(sources)) + 1
+    order[at:at] = fresh
+    columns = tuple(new[i][0] if is_new else schema.columns[i] for is_new, i in order)
+    names = {column.name for column in columns}
+    lost = [(schema.columns[i].name, statement.line) for i in sources if in_place]
+    gone = tuple(pair for pair in (*schema.gone, *lost) if pair[0] not in names)
+    return Placement(Schema(columns, gone), tuple(order))
+
+
+def _refuse_taken(
+    schema: Schema, staying: Sequence[int], new: Sequence[tuple[Column, Place]], in_place: bool
+) -> None:
+    taken = {schema.columns[i].name for i in staying}
+    mistakes = []
+    for column, place in new:
+        if column.name in taken and column.name in schema.names:
+            own = " in place gives up the column that is split or joined." if not in_place else ""
+            mistakes.append(
+                Mistake(
+                    f'there is a column "{column.name}" already, and nothing is written over it',
+                    f"Take another name, or give that column up first: drop columns {spell(column.name)}.{own}",
+                    place,
+                )
+            )
+        elif column.name in taken:
+            mistakes.append(
+                Mistake(f'"{column.name}" is the name of two new columns', "Give each its own.", place)
+            )
+        taken.add(column.name)
+    if mistakes:
+        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
+
+
+def text_column(name: Name, schema: Schema, verb: str) -> int:
+    """The place of the one column that a verb works on, which must be text."""
+    if name.value not in schema.names:
+        mistake, always = missing_column(name, schema)
+        raise Refusal([mistake], ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
+    index = schema.names.index(name.value)
+    column = schema.columns[index]
+    if column.type is ValueType.TEXT:
+        return index
+    way = (
+        f'make {spell(column.name)} = joined({spell(column.name)}, "; ")'
+        if column.type is ValueType.LIST
+        else f"convert {spell(column.name)} to text"
+    )
+    told = Mistake(
+        f'{verb} works on text, and "{column.name}" is {column.type}', f"Write {way} first.", name.place
+    )
+    raise Refusal([told], ExitCode.WRONG_FOR_ANY_EXTRACT)
+
+
+def check_in_place(statement: Statement) -> list[Mistake]:
+    """With `where` the other rows would lose their cell."""
+    if not statement.has("in place") or not statement.has("where"):
+        return []
+    return [
+        Mistake(
+            "in place and where exclude each other: the other rows would lose their cell",
+            "Leave in place out, and drop the column when all rows are done.",
+            statement.place_of("in place"),
+        )
+    ]

@@ -1,0 +1,218 @@
+"""A split into columns: parts given out to names."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.expressions.conversion import shortened
+from mangler.expressions.value import failing
+from mangler.kernels.handing_out import HandedOut, Slot, hand_out
+from mangler.kernels.parts import Numbers
+from mangler.kernels.patterns import values_recur
+from mangler.kernels.text_view import Flags
+from mangler.language.literals import Name, Template, Text
+from mangler.language.source import Place
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
+from mangler.steps.cutting import Cutting
+from mangler.steps.failing import Policy, remarks_on_failures, take_out
+from mangler.steps.new_columns import Placement, placed
+from mangler.table.batch import Batch
+from mangler.table.schema import Column, Schema
+from mangler.table.tally import Tally
+
+MOST_SHOWN = 8
+"""Parts of a failing row that its reason shows."""
+
+
+@dataclass(frozen=True)
+class SplitColumns:
+    placement: Placement
+    index: int
+    cutting: Cutting
+    slots: tuple[Slot, ...]
+    absent: str | None
+    too_few: Policy
+    too_many: Policy
+    condition: Any
+
+    @property
+    def schema(self) -> Schema:
+        return self.placement.schema
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        column = batch.columns[self.index]
+        columns, few, many = self._split(column, met, tally)
+        if not self.too_few.takes_rows:
+            tally.too_few += int(np.count_nonzero(few))
+        if not self.too_many.takes_rows:
+            tally.too_many += int(np.count_nonzero(many))
+            note_examples(tally, column, many)
+        if few.any() or many.any():
+            batch, columns = self._without_failing(batch, columns, few, many, tally)
+        tally.rows_out = len(batch)
+        tally.cells_changed += sum(map(len, columns))
+        tally.nulls_made += sum(array.null_count for array in columns)
+        return batch.with_columns(self.placement.put(batch.columns, columns)), tally
+
+    def _without_failing(
+        self, batch: Batch, columns: list[Any], few: Flags, many: Flags, tally: Tally
+    ) -> tuple[Batch, list[Any]]:
+        """Without the rows that the policies take."""
+        for which, policy in enumerate((self.too_few, self.too_many)):
+            flags = (few, many)[which]
+            if not policy.takes_rows or not flags.any():
+                continue
+            why = self._why(batch.columns[self.index], flags)
+            batch, stay = take_out(batch, failing(flags, why), policy, tally)
+            if stay is not None:
+                columns = [array.filter(pa.array(stay)) for array in columns]
+                few, many = few[stay], many[stay]
+        return batch, columns
+
+    def _split(self, column: Any, met: Flags | None, tally: Tally) -> tuple[list[Any], Flags, Flags]:
+        """The new columns, and the rows with too few and too many parts; rows not met have none."""
+        given = column if met is None else column.filter(pa.array(met))
+        out, counts = self._handed_out(given)
+        self.cutting.note(given, counts, tally)
+        if met is None:
+            return list(out.columns), out.too_few, out.too_many
+        places = pa.array(np.cumsum(met) - 1, mask=~met)
+        few, many = np.zeros(len(met), np.bool_), np.zeros(len(met), np.bool_)
+        few[met], many[met] = out.too_few, out.too_many
+        return [array.take(places) for array in out.columns], few, many
+
+    def _handed_out(self, column: Any) -> tuple[HandedOut, Numbers]:
+        """The parts in their columns, and how many each cell has; once a distinct value where values recur."""
+        if values_recur(column):
+            encoded = column.dictionary_encode()
+            out, counts = self._handed_out_each(encoded.dictionary)
+            codes = np.asarray(encoded.indices.fill_null(len(counts)))
+            few, many = np.append(out.too_few, False)[codes], np.append(out.too_many, False)[codes]
+            taken = tuple(array.take(encoded.indices) for array in out.columns)
+            return HandedOut(taken, few, many), np.append(counts, 0)[codes]
+        return self._handed_out_each(column)
+
+    def _handed_out_each(self, column: Any) -> tuple[HandedOut, Numbers]:
+        parts = self.cutting.cut(column)
+        rest = self.too_many.name == "unsplit"
+        return hand_out(parts, self.slots, self.absent, self.missing, rest), parts.counts
+
+    def _why(self, column: Any, flags: Flags) -> Callable[[int], str]:
+        """Tells the parts of a row that fails; all such rows are cut at once, when the first is asked for."""
+        required = sum(slot.required for slot in self.slots)
+        names = "1 name" if len(self.slots) == 1 else f"{len(self.slots)} names"
+        if required < len(self.slots):
+            names += f", {required} of them without ?"
+        told: dict[int, list[str]] = {}
+
+        def why(index: int) -> str:
+            if not told:
+                where = np.flatnonzero(flags)
+                told.update(
+                    zip(where.tolist(), self.cutting.lists(column.take(pa.array(where))), strict=True)
+                )
+            parts = told[index]
+            count = "1 part" if len(parts) == 1 else f"{len(parts)} parts"
+            shown = " | ".join(shortened(part) for part in parts[:MOST_SHOWN])
+            return f"{count} for {names}: {shown}{' | …' * (len(parts) > MOST_SHOWN)}"
+
+        return why
+
+    def remarks(self, tally: Tally) -> list[str]:
+        told = [*remarks_on_condition(tally), *self.cutting.remarks(tally)]
+        if tally.too_few:
+            what = "null" if self.missing is None else f'"{self.missing}"'
+            told.append(
+                f"{_rows(tally.too_few)} fewer parts than names without ?; {what} stands for what is missing"
+            )
+        if tally.too_many:
+            what = (
+                f"which stay together in {self.last_name}"
+                if self.too_many.name == "unsplit"
+                else "which were left out"
+            )
+            told.append(f"{_rows(tally.too_many)} parts left over, {what}{such_as(tally)}")
+        return [*told, *remarks_on_failures(tally)]
+
+    @property
+    def missing(self) -> str | None:
+        """What stands for a required name without a part."""
+        literal = self.too_few.literal
+        return str(literal.value) if literal is not None else None
+
+    @property
+    def last_name(self) -> str:
+        new = [index for index, (is_new, _) in enumerate(self.placement.order) if is_new]
+        return self.schema.names[new[-1]]
+
+
+def _rows(count: int) -> str:
+    return "1 row has" if count == 1 else f"{count:,} rows have"
+
+
+def columns_step(
+    statement: Statement, schema: Schema, index: int, cutting: Cutting, usage: str
+) -> SplitColumns:
+    names, slots = _names_and_slots(statement, schema.columns[index].name)
+    new = [(Column(name), place) for name, place in names]
+    placement = placed(statement, schema, [index], new, statement.has("in place"))
+    absent = statement.values.get("absent")
+    return SplitColumns(
+        placement,
+        index,
+        cutting,
+        slots,
+        None if absent is None else absent.value,
+        _policy(statement, "too few", "null"),
+        _policy(statement, "too many", "stop"),
+        where(statement, schema, usage),
+    )
+
+
+def _names_and_slots(
+    statement: Statement, source: str
+) -> tuple[Sequence[tuple[str, Place]], tuple[Slot, ...]]:
+    number = statement.number("columns")
+    if number is not None:
+        template = statement.values.get("named")
+        names = [numbered_name(template, source, n) for n in range(1, number + 1)]
+        place = statement.place_of("named" if template else "columns")
+        return [(name, place) for name in names], (Slot(required=True),) * number
+    parts = statement.values["parts"]
+    slots = tuple(Slot(not part.optional, part.pattern.re2 if part.pattern else "") for part in parts)
+    return [(part.name.value, part.name.place) for part in parts], slots
+
+
+def numbered_name(template: Text | Template | None, source: str, number: int) -> str:
+    """The name of the n-th column of a split."""
+    if template is None:
+        return f"{source}_{number}"
+    if isinstance(template, Text):
+        return template.value
+    holes = {"column": source, "n": str(number)}
+    return "".join(
+        part if isinstance(part, str) else holes[_name_in(part.expression)] for part in template.parts
+    )
+
+
+def _name_in(hole: Name) -> str:
+    return hole.value
+
+
+def _policy(statement: Statement, clause: str, default: str) -> Policy:
+    if not statement.has(clause):
+        return Policy(default)
+    choice = statement.values[clause]
+    if isinstance(choice, str):
+        return Policy(choice)
+    return Policy("value", statement.values["value"])

@@ -1,0 +1,141 @@
+"""A split into rows: one row a part, the other columns repeated."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.parts import Numbers
+from mangler.kernels.patterns import values_recur
+from mangler.kernels.repeat import numbers_within, repeated
+from mangler.kernels.text_view import Flags, TooLargeError
+from mangler.language.literals import Name
+from mangler.language.mistake import extract_does_not_fit
+from mangler.language.source import Place
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import remarks_on_condition, where
+from mangler.steps.cutting import Cutting
+from mangler.steps.new_columns import Placement, placed
+from mangler.table.batch import Batch
+from mangler.table.schema import Column, Schema, ValueType
+from mangler.table.tally import Tally
+
+
+@dataclass(frozen=True)
+class SplitRows:
+    placement: Placement
+    index: int
+    cutting: Cutting
+    absent: str | None
+    in_cell: bool
+    """Whether the part takes the cell's place: without a name of its own."""
+    numbered: bool
+    condition: Any
+    place: Place
+
+    @property
+    def schema(self) -> Schema:
+        return self.placement.schema
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        try:
+            return self._explode(batch, met, tally), tally
+        except (TooLargeError, pa.ArrowCapacityError) as error:
+            raise extract_does_not_fit(
+                f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}: {error}",
+                "Each part repeats the other columns: drop those that are not needed before this step.",
+                self.place,
+            ) from None
+
+    def _explode(self, batch: Batch, met: Flags | None, tally: Tally) -> Batch:
+        column = batch.columns[self.index]
+        if met is None:
+            texts, first, counts = self._parts(column)
+            self.cutting.note(column, counts, tally)
+        else:
+            given = column.filter(pa.array(met))
+            texts, own_first, own_counts = self._parts(given)
+            self.cutting.note(given, own_counts, tally)
+            first, counts = np.zeros(len(met), np.intp), np.zeros(len(met), np.intp)
+            first[met], counts[met] = own_first, own_counts
+        rows = np.maximum(counts, 1)
+        sources = np.repeat(np.arange(len(batch)), rows)
+        within = numbers_within(rows)
+        there = counts[sources] > 0
+        parts = _taken(texts, first[sources] + within, there)
+        carried: list[Any] = list(batch.columns)
+        if len(sources) != len(batch):
+            carried = [
+                None if self.in_cell and index == self.index else repeated(array, sources)
+                for index, array in enumerate(batch.columns)
+            ]
+        if self.in_cell and met is not None and not met.all():
+            cells = repeated(column, sources)
+            parts = pc.if_else(pa.array(met[sources]), parts, cells)
+        new = [parts]
+        if self.numbered:
+            new.append(pa.array(within + 1, pa.int64(), mask=~there))
+        tally.cells_changed += sum(map(len, new))
+        tally.nulls_made += sum(array.null_count for array in new)
+        tally.rows_out = len(sources)
+        return Batch(tuple(self.placement.put(carried, new)), batch.rows[sources], batch.origin)
+
+    def _parts(self, column: Any) -> tuple[Any, Numbers, Numbers]:
+        """All parts, where those of each cell start, and how many it has; each distinct value cut once."""
+        if values_recur(column):
+            encoded = column.dictionary_encode()
+            parts = self.cutting.cut(encoded.dictionary)
+            codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
+            return self._texts(parts), parts.first[codes], np.append(parts.counts, 0)[codes]
+        parts = self.cutting.cut(column)
+        return self._texts(parts), parts.first[:-1], parts.counts
+
+    def _texts(self, parts: Any) -> Any:
+        """The parts as a column, with what stands for empty ones."""
+        texts = parts.all_texts()
+        if not parts.empty.any():
+            return texts
+        return pc.if_else(pa.array(parts.empty), pa.scalar(self.absent, pa.string()), texts)
+
+    def remarks(self, tally: Tally) -> list[str]:
+        return [*remarks_on_condition(tally), *self.cutting.remarks(tally)]
+
+
+def _taken(texts: Any, numbers: Numbers, there: Flags) -> Any:
+    """The parts of these numbers; null where there is none."""
+    if not len(texts):
+        return pa.nulls(len(numbers), pa.string())
+    if there.all():
+        in_order = len(numbers) == len(texts) and bool((numbers == np.arange(len(texts))).all())
+        return texts if in_order else repeated(texts, numbers)
+    return texts.take(pa.array(np.where(there, numbers, 0), mask=~there))
+
+
+def rows_step(statement: Statement, schema: Schema, index: int, cutting: Cutting, usage: str) -> SplitRows:
+    source = schema.columns[index].name
+    name, number = statement.get("as", Name), statement.get("numbered as", Name)
+    place = name.place if name else statement.place_of("column")
+    new = [(Column(name.value if name else source), place)]
+    if number is not None:
+        new.append((Column(number.value, ValueType.INTEGER), number.place))
+    in_cell = name is None
+    placement = placed(statement, schema, [index], new, in_place=in_cell or statement.has("in place"))
+    absent = statement.values.get("absent")
+    return SplitRows(
+        placement,
+        index,
+        cutting,
+        None if absent is None else absent.value,
+        in_cell,
+        number is not None,
+        where(statement, schema, usage),
+        statement.place,
+    )
