@@ -92,6 +92,7 @@ VALUES = {
     ),
     "TYPE": st.sampled_from(["text", "integer", "decimal", "timestamp"]),
     "CLASSES": st.sampled_from(["letters", "digits,spaces", 'controls, "-/ ]^\\\\", symbols']),
+    "PATTERN": patterns,
     "DELIMITERS": st.one_of(
         st.lists(st.one_of(texts, patterns), min_size=1, max_size=3).map(",".join),
         st.sampled_from(["2", "2 ,5"]),

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mangler.engine.recipe import Recipe
-from mangler.engine.small_run import run_small
+from mangler.engine.small_run import SmallResult, run_small
 from mangler.language.tables import Head, SmallTable
 from mangler.steps import VERBS
 
@@ -24,6 +24,12 @@ STEPS = {
     "keep characters": "keep characters letters in a, b",
     "drop characters": "drop characters spaces in a with '_'",
     "map": "map a 'a' to 'x', 'b' to null unmatched '?'",
+    "split": "split a at 'b' into d, e? too many cut",
+    "split into rows": "split a at 'a', 'b' into rows as d numbered as e keep empty",
+    "split in the cell": "split a at 'b' into rows keep empty",
+    "capture": "capture a by /(a)(b)?/ into d, e",
+    "join": "join a, b with '-' into d",
+    "clean list": "clean list a, b at 'b' with '+' keep empty",
     "make": 'make a = "{a}{b}"',
     "change": "change a, b to replace(cell, 'a', b)",
 }
@@ -31,10 +37,13 @@ CELLS = st.none() | st.sampled_from(["a", "A", " b ", "ab", "", "é\u00a0x"])
 ROWS = st.lists(st.tuples(CELLS, CELLS, st.sampled_from(["yes", "no", None])), max_size=12)
 
 
-def outcome(step: str, rows: list[tuple[str | None, ...]]) -> list[tuple[Any, ...]]:
+def result(step: str, rows: list[tuple[str | None, ...]]) -> SmallResult:
     table = SmallTable((Head("a"), Head("b"), Head("c")), tuple(rows))
-    statements = Recipe.parse(f"mangler 1\n{step}").parsed.statements
-    return list(run_small(statements, table).rows)
+    return run_small(Recipe.parse(f"mangler 1\n{step}").parsed.statements, table)
+
+
+def outcome(step: str, rows: list[tuple[str | None, ...]]) -> list[tuple[Any, ...]]:
+    return list(result(step, rows).rows)
 
 
 @pytest.mark.parametrize("step", STEPS.values(), ids=STEPS)
@@ -43,8 +52,12 @@ def outcome(step: str, rows: list[tuple[str | None, ...]]) -> list[tuple[Any, ..
 def test_the_rows_that_meet_it_change_as_if_they_were_alone(
     step: str, rows: list[tuple[str | None, ...]]
 ) -> None:
-    met = iter(outcome(step, [row for row in rows if row[2] == "yes"]))
-    expected = [next(met) if row[2] == "yes" else row for row in rows]
+    """Columns that it makes are null in the others."""
+    names = result(step, rows).names
+    expected = []
+    for row in rows:
+        own = dict(zip("abc", row, strict=True))
+        expected += outcome(step, [row]) if row[2] == "yes" else [tuple(own.get(name) for name in names)]
     assert outcome(f"{step} where c = 'yes'", rows) == expected
 
 

@@ -29,18 +29,18 @@ def show_trial(console: Console, trial: Trial) -> None:
         _show_step(console, step)
         lines = [("rows tried", step.tried)] + ([("whole file", step.whole)] if step.whole else [])
         show_counts(console, lines)
-        _show_failures(console, lines[-1][1])
+        _show_failures(console, lines[-1][1], step.planned.ways_out)
         console.print()
     show_unfit(console, trial.unfit)
     console.print(Text(_which_rows(trial), style="dim"), soft_wrap=True)
 
 
-def _show_failures(console: Console, line: StepLine) -> None:
+def _show_failures(console: Console, line: StepLine, ways_out: str) -> None:
     """Rows whose value could not be made: those that would stop a run, and those set aside."""
     tally = line.tally
     if tally.failed:
         rows = "1 row fails" if tally.failed == 1 else f"{tally.failed:,} rows fail"
-        told = f"✗ {rows}, and a run would deliver nothing; or say failures aside, null, …"
+        told = f"✗ {rows}, and a run would deliver nothing; or say {ways_out}"
         console.print(Text(INDENT + told, style=LEFT_STYLE), soft_wrap=True)
         for row, at, reason in tally.failures:
             console.print(Text(f"{INDENT}    row {row:,}, line {at:,}: {reason}"), soft_wrap=True)

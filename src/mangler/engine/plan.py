@@ -19,6 +19,8 @@ from mangler.table.select import spell
 READING_VERBS = ("map",)
 """Verbs whose `from` names a file."""
 
+WAYS_OUT = "failures aside, or another of mangler manual failures"
+
 
 @dataclass(frozen=True)
 class PlannedStep:
@@ -29,6 +31,11 @@ class PlannedStep:
     def text(self) -> str:
         """The statement on one line, as the summary shows it."""
         return one_line(self.statement)
+
+    @property
+    def ways_out(self) -> str:
+        """What can be said in the statement of rows that fail."""
+        return str(getattr(self.step, "ways_out", WAYS_OUT))
 
 
 @dataclass(frozen=True)

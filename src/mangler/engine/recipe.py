@@ -196,9 +196,8 @@ class _Run:
         balance.read += result.rows_read
         balance.delivered += result.rows_delivered
         for tally in result.tallies:
-            change = tally.rows_out - (tally.rows_in - tally.withdrawn)
-            balance.added += max(0, change)
-            balance.dropped += max(0, -change)
+            balance.added += tally.rows_added
+            balance.dropped += tally.rows_dropped
             balance.withdrawn += tally.withdrawn
         balance.withdrawn += result.unfit
         self.padded += result.padded
@@ -252,7 +251,7 @@ class _Run:
                     Mistake(
                         f"{self.extract.name}: {rows} in this step",
                         f"{examples}\nNothing is delivered. Mend the rows, or say what becomes of them:"
-                        " failures aside, or another of mangler manual failures.",
+                        f" {planned.ways_out}.",
                         planned.statement.place,
                     )
                 )

@@ -72,7 +72,7 @@ def _failure(planned: PlannedStep, tally: Tally) -> Mistake:
     told = "; ".join(f"row {row}: {why}" for row, _, why in tally.failures)
     return Mistake(
         f"this step fails on {tally.failed} of the rows: {told}",
-        "Give it other rows, or say what becomes of them: failures aside, failures null.",
+        f"Give it other rows, or say what becomes of them: {planned.ways_out}.",
         planned.statement.place,
     )
 

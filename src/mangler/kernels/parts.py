@@ -121,14 +121,14 @@ def cut(array: TextArray, delimiters: Delimiters, trim: bool = True, drop_empty:
     parts = Parts(cells.data, starts, ends, first, cells.ends.astype(np.intp))
     if delimiters.quoted:
         parts = _without_quotes(parts)
-    blank = _blank_cells(array, parts)
+    blank = _blank_cells(array)
     keep = ~parts.empty if drop_empty else np.ones(len(opens), np.bool_)
     if blank.any():
         keep &= ~np.repeat(blank, parts.counts)
     return parts.only(keep)
 
 
-def _blank_cells(array: TextArray, parts: Parts) -> Flags:
+def _blank_cells(array: TextArray) -> Flags:
     """Cells that are null, empty, or white space only."""
     cells = view(array)
     blank = np.zeros(len(array), np.bool_) if cells.valid is None else ~cells.valid

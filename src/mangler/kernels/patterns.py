@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from functools import cache
+from math import exp
 from typing import Any
 
 import numpy as np
@@ -36,6 +37,24 @@ def matches(array: TextArray, pattern: str) -> Flags:
 def values_recur(array: TextArray) -> bool:
     """Whether the first rows hold so few distinct values that work once a distinct value pays."""
     return len(array) > SAMPLE and len(array.slice(0, SAMPLE).unique()) < SAMPLE // 2
+
+
+def few_distinct(array: TextArray) -> bool:
+    """Whether a column seems to hold so few distinct values, a sixth of its cells, that encoding pays for costly work.
+
+    So many distinct values in the sample speak for so many in all, if they are met alike often: the number D for which
+    D * (1 - exp(-sample / D)) are expected.
+    """
+    if len(array) <= SAMPLE:
+        return False
+    met = len(array.slice(0, SAMPLE).unique())
+    if met > SAMPLE * 0.95:
+        return False
+    low, high = met, SAMPLE * 20
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (middle, high) if middle * (1 - exp(-SAMPLE / middle)) < met else (low, middle)
+    return high * 6 <= len(array)
 
 
 def per_distinct(array: TextArray, work: Callable[[TextArray], Flags]) -> Flags:

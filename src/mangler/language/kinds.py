@@ -45,6 +45,15 @@ def read_matchers(cursor: Cursor) -> tuple[Text | Pattern, ...]:
     return read_list(cursor, lambda inner, _: read_matcher(inner))
 
 
+def read_wanted_pattern(cursor: Cursor) -> Pattern:
+    """A pattern, where a text would not do."""
+    if cursor.peek() != "/":
+        raise cursor.mistake(
+            f"a pattern is expected here, found {cursor.found()}", "Patterns stand between slashes: /(\\d+)/."
+        )
+    return read_pattern(cursor)
+
+
 def read_cuts(cursor: Cursor) -> Any:
     """Delimiters, or positions."""
     return read_delimiters(cursor, read_matcher)
@@ -159,6 +168,7 @@ READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "SIGNATURE": read_signature,
     "CLASSES": read_classes,
     "TYPE": read_type,
+    "PATTERN": read_wanted_pattern,
     "DELIMITERS": read_cuts,
     "PARTS": read_part_names,
     "NAMING": read_naming,

@@ -261,6 +261,7 @@ KIND_WORDS = {
     "TYPE": "a type of values, as integer",
     "CLASSES": "a list of classes of characters, or texts with characters",
     "SIGNATURE": "a name with its parameters, as tidy(x)",
+    "PATTERN": "a pattern",
     "DELIMITERS": "a list of texts or patterns, or of positions",
     "PARTS": "a list of names for the parts",
     "NAMING": "a text with the holes {column} and {n}",

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
 from mangler.kernels.delimiters import Delimiters, find
@@ -81,8 +82,6 @@ class Cutting:
         found = np.zeros(len(counts), np.bool_)
         if not bare:
             return found
-        import pyarrow.compute as pc
-
         whole = np.flatnonzero(counts == 1)
         cells = column.take(pa.array(whole))
         for text in bare:

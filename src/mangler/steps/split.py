@@ -109,9 +109,10 @@ DECLARATION = Declaration(
             '"\\"slow, cooling\\"; shelf 2 ; warped" | slow, cooling | shelf 2',
         ),
         Example(
-            'split glazes at "; " into inner, outer untrimmed too few aside too many aside',
+            'split glazes at "; " into inner, outer in place untrimmed too few aside too many aside',
             "glazes\nash;  shino\nash\nash; shino; ash",
-            'glazes | inner | outer\n"ash;  shino" | ash | " shino"\naside "1 part for 2 names: ash"\naside "3 parts for 2 names: ash | shino | ash"',
+            'inner | outer\nash | " shino"\naside "1 part for 2 names: ash"\n'
+            'aside "3 parts for 2 names: ash | shino | ash"',
         ),
     ),
 )

@@ -13,7 +13,7 @@ from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
 from mangler.kernels.handing_out import HandedOut, Slot, hand_out
 from mangler.kernels.parts import Numbers
-from mangler.kernels.patterns import values_recur
+from mangler.kernels.patterns import few_distinct
 from mangler.kernels.text_view import Flags
 from mangler.language.literals import Name, Template, Text
 from mangler.language.source import Place
@@ -40,6 +40,7 @@ class SplitColumns:
     too_few: Policy
     too_many: Policy
     condition: Any
+    ways_out = "too few null or aside, too many unsplit, cut or aside, or a name? that only some rows fill"
 
     @property
     def schema(self) -> Schema:
@@ -93,7 +94,7 @@ class SplitColumns:
 
     def _handed_out(self, column: Any) -> tuple[HandedOut, Numbers]:
         """The parts in their columns, and how many each cell has; once a distinct value where values recur."""
-        if values_recur(column):
+        if few_distinct(column):
             encoded = column.dictionary_encode()
             out, counts = self._handed_out_each(encoded.dictionary)
             codes = np.asarray(encoded.indices.fill_null(len(counts)))
@@ -123,7 +124,7 @@ class SplitColumns:
                 )
             parts = told[index]
             count = "1 part" if len(parts) == 1 else f"{len(parts)} parts"
-            shown = " | ".join(shortened(part) for part in parts[:MOST_SHOWN])
+            shown = " | ".join(shortened(part) or '""' for part in parts[:MOST_SHOWN])
             return f"{count} for {names}: {shown}{' | …' * (len(parts) > MOST_SHOWN)}"
 
         return why

@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.parts import Numbers
-from mangler.kernels.patterns import values_recur
+from mangler.kernels.patterns import few_distinct
 from mangler.kernels.repeat import numbers_within, repeated
 from mangler.kernels.text_view import Flags, TooLargeError
 from mangler.language.literals import Name
@@ -86,11 +86,12 @@ class SplitRows:
         tally.cells_changed += sum(map(len, new))
         tally.nulls_made += sum(array.null_count for array in new)
         tally.rows_out = len(sources)
+        tally.rows_added = len(sources) - len(batch)
         return Batch(tuple(self.placement.put(carried, new)), batch.rows[sources], batch.origin)
 
     def _parts(self, column: Any) -> tuple[Any, Numbers, Numbers]:
         """All parts, where those of each cell start, and how many it has; each distinct value cut once."""
-        if values_recur(column):
+        if few_distinct(column):
             encoded = column.dictionary_encode()
             parts = self.cutting.cut(encoded.dictionary)
             codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))

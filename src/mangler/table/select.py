@@ -40,15 +40,16 @@ def select(
     matches: PatternTest,
     types: Collection[ValueType] | None = None,
     clause_words: Iterable[str] = (),
+    as_said: bool = False,
 ) -> Selection:
-    """The columns a selector means, in the extract's order.
+    """The columns a selector means, in the extract's order; `as_said` in the order in which they are meant first.
 
     `types` are those the verb can work on: a column of another type is an error when it is named, and passed
     over when `*`, a pattern or a family brings it. All columns that are not there are refused together.
     """
     mistakes: list[Mistake] = []
     in_recipe: list[bool] = []
-    picked: set[int] = set()
+    picked: dict[int, None] = {}
     passed: set[int] = set()
     by_name = {name: i for i, name in enumerate(schema.names)}
 
@@ -73,7 +74,7 @@ def select(
             )
             in_recipe.append(True)
         else:
-            picked.update(filter(fits, found))
+            picked.update(dict.fromkeys(filter(fits, found)))
             passed.update(index for index in found if not fits(index))
     for item in selector.excluded:
         found = _find(item, schema, by_name, matches)
@@ -83,12 +84,13 @@ def select(
             mistakes.append(mistake)
             in_recipe.append(always)
         else:
-            picked.difference_update(found)
+            picked = {index: None for index in picked if index not in found}
             passed.difference_update(found)
     if mistakes:
         code = ExitCode.WRONG_FOR_ANY_EXTRACT if all(in_recipe) else ExitCode.ANSWER_IS_NO
         raise Refusal(mistakes, code)
-    return Selection(tuple(sorted(picked)), tuple(schema.names[i] for i in sorted(passed)))
+    chosen = tuple(picked) if as_said else tuple(sorted(picked))
+    return Selection(chosen, tuple(schema.names[i] for i in sorted(passed)))
 
 
 def missing_column(name: Name, schema: Schema, clause_words: Iterable[str] = ()) -> tuple[Mistake, bool]:

@@ -14,6 +14,8 @@ class Tally:
 
     rows_in: int = 0
     rows_out: int = 0
+    rows_added: int = 0
+    """Rows beyond the first that were made of a row."""
     cells_changed: int = 0
     nulls_made: int = 0
     nulls_filled: int = 0
@@ -65,6 +67,11 @@ class Tally:
         for example in other.examples:
             if example not in self.examples and len(self.examples) < MOST_EXAMPLES:
                 self.examples.append(example)
+
+    @property
+    def rows_dropped(self) -> int:
+        """Rows that the step took away, and did not withdraw with their extract row."""
+        return self.rows_in + self.rows_added - self.withdrawn - self.rows_out
 
     @property
     def changed_anything(self) -> bool:

@@ -1,0 +1,201 @@
+"""`capture`: what a pattern's groups match, into new columns."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.conversion import shortened
+from mangler.expressions.value import failing
+from mangler.kernels.capture import Captured, capture, group_names
+from mangler.kernels.patterns import few_distinct, problem_of
+from mangler.kernels.text_view import Flags
+from mangler.kernels.white_space import trim
+from mangler.language.declaration import Declaration, Example
+from mangler.language.literals import Name
+from mangler.language.mistake import Mistake
+from mangler.language.patterns import Pattern
+from mangler.language.source import Place
+from mangler.language.statement import Statement
+from mangler.steps.checks import check_is_text
+from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
+from mangler.steps.failing import Policy, policy_of, remarks_on_failures, take_out
+from mangler.steps.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
+from mangler.steps.new_columns import Placement, check_in_place, placed, text_column
+from mangler.table.batch import Batch
+from mangler.table.schema import Column, Schema
+from mangler.table.tally import Tally
+
+DECLARATION = Declaration(
+    name="capture",
+    usage="capture COLUMN by PATTERN [into NAMES] [in place] [failures (stop|aside|null|VALUE)] [where CONDITION]",
+    meaning="Puts what the groups of a pattern match into new columns, one a group, at the first place in the cell"
+    " where the pattern is found. A group that took no part is null. A blank cell has nothing to capture: its new"
+    " columns are null and nothing fails.",
+    clauses={
+        "into": "The names of the new columns, one a group, in the order of their opening brackets. Without it every"
+        " group names its own column: (?<temperature>\\d+).",
+        "in place": "The new columns take the source's place; without it they stand right after it.",
+        "failures": "What becomes of a cell in which the pattern is not found: null (the default, counted) or a text"
+        " goes into the new columns; aside sets the row aside; stop, the default with in place, delivers nothing and"
+        " tells the rows.",
+    },
+    examples=(
+        Example(
+            "capture notes by /batch:\\s*(\\d+)(.*)end of batch/s into batch, remarks",
+            'notes\n"batch: 15\\ntest tiles\\nend of batch"\nslow cooling\nnull',
+            'notes | batch | remarks\n"batch: 15\\ntest tiles\\nend of batch" | 15 | "\\ntest tiles\\n"\n'
+            "slow cooling | null | null\nnull | null | null",
+        ),
+        Example(
+            "capture contacts by /^(?<person>[^@]+)@(?<host>.+)$/ in place failures aside",
+            "contacts\npim@example.org\nby phone",
+            'person | host\npim | example.org\naside "by phone: the pattern is not found"',
+        ),
+        Example(
+            "capture pieces by /^(\\w+)(?:=(\\d+))?/ into piece, made",
+            "pieces\nbowl=4\nplate",
+            "pieces | piece | made\nbowl=4 | bowl | 4\nplate | plate | null",
+        ),
+    ),
+    notes="For what stands before, after or between two marks, the functions up_to, past and inside say it in words:"
+    ' make batch = inside(notes, "batch:", "end of batch").',
+)
+
+
+@dataclass(frozen=True)
+class Capture:
+    placement: Placement
+    index: int
+    pattern: Pattern
+    policy: Policy
+    condition: Any
+
+    @property
+    def schema(self) -> Schema:
+        return self.placement.schema
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        column = batch.columns[self.index]
+        columns, unmatched = self._captured(column, met)
+        if uses_ascii_classes(self.pattern):
+            count_beyond_ascii(column, tally)
+        if self.policy.takes_rows:
+            failures = failing(
+                unmatched, lambda index: f"{shortened(column[index].as_py())}: the pattern is not found"
+            )
+            batch, stay = take_out(batch, failures, self.policy, tally)
+            if stay is not None:
+                columns = [array.filter(pa.array(stay)) for array in columns]
+        else:
+            tally.unmatched += int(np.count_nonzero(unmatched))
+            note_examples(tally, column, unmatched)
+        tally.rows_out = len(batch)
+        tally.cells_changed += sum(map(len, columns))
+        tally.nulls_made += sum(array.null_count for array in columns)
+        return batch.with_columns(self.placement.put(batch.columns, columns)), tally
+
+    def _captured(self, column: Any, met: Flags | None) -> tuple[list[Any], Flags]:
+        """The new columns, and the rows that do not match; rows not met are null and do."""
+        if met is None:
+            out = self._capture(column)
+            return list(out.groups), out.unmatched
+        out = self._capture(column.filter(pa.array(met)))
+        places = pa.array(np.cumsum(met) - 1, mask=~met)
+        unmatched = np.zeros(len(met), np.bool_)
+        unmatched[met] = out.unmatched
+        return [array.take(places) for array in out.groups], unmatched
+
+    def _capture(self, column: Any) -> Captured:
+        """Each distinct value once, where values recur."""
+        if not few_distinct(column):
+            return self._capture_each(column)
+        encoded = column.dictionary_encode()
+        out = self._capture_each(encoded.dictionary)
+        codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
+        groups = tuple(array.take(encoded.indices) for array in out.groups)
+        return Captured(groups, np.append(out.unmatched, False)[codes])
+
+    def _capture_each(self, column: Any) -> Captured:
+        out = capture(column, self.pattern.re2)
+        if not out.unmatched.any():
+            return out
+        blank = np.asarray(pc.fill_null(pc.equal(trim(column).array, ""), True))
+        unmatched = out.unmatched & ~blank
+        if self.policy.literal is None:
+            return Captured(out.groups, unmatched)
+        filler = pa.scalar(self.policy.literal.value, pa.string())
+        flags = pa.array(unmatched)
+        return Captured(tuple(pc.if_else(flags, filler, array) for array in out.groups), unmatched)
+
+    def remarks(self, tally: Tally) -> list[str]:
+        told = remarks_on_condition(tally)
+        if tally.unmatched:
+            cells = "1 cell does" if tally.unmatched == 1 else f"{tally.unmatched:,} cells do"
+            what = "null" if self.policy.literal is None else f'"{self.policy.literal.value}"'
+            told.append(f"{cells} not match the pattern{such_as(tally)}; {what} stands in the new columns")
+        return [*told, *advise_on_misses(tally), *remarks_on_failures(tally)]
+
+
+def bind(statement: Statement, schema: Schema) -> Capture:
+    name, pattern = statement.get("column", Name), statement.get("by", Pattern)
+    assert name is not None and pattern is not None
+    index = text_column(name, schema, "capture")
+    in_place = statement.has("in place")
+    new = [(Column(name), place) for name, place in _names(statement, pattern)]
+    placement = placed(statement, schema, [index], new, in_place)
+    policy = policy_of(statement) if statement.has("failures") else Policy("stop" if in_place else "null")
+    return Capture(placement, index, pattern, policy, where(statement, schema, DECLARATION.usage))
+
+
+def _names(statement: Statement, pattern: Pattern) -> list[tuple[str, Place]]:
+    said = statement.names("into")
+    if said is not None:
+        return [(name.value, name.place) for name in said]
+    return [(name, pattern.place) for name in group_names(pattern.re2)]
+
+
+def check(statement: Statement) -> list[Mistake]:
+    pattern = statement.get("by", Pattern)
+    assert pattern is not None
+    mistakes = [*check_in_place(statement), *check_is_text(statement.values.get("value"), "capture")]
+    if problem_of(pattern.re2):
+        return mistakes  # told already, and its groups cannot be counted
+    groups, said = group_names(pattern.re2), statement.names("into")
+    count = "one group" if len(groups) == 1 else f"{len(groups)} groups"
+    if not groups:
+        told = (
+            "the pattern has no group, so there is nothing to capture",
+            "Put what is wanted in round brackets.",
+        )
+        mistakes.append(Mistake(*told, pattern.place))
+    elif said is not None and any(groups):
+        named = next(group for group in groups if group)
+        told = (
+            f'the group "{named}" has a name already',
+            "Name the columns in the pattern, all of them, or after into.",
+        )
+        mistakes.append(Mistake(*told, statement.place_of("into")))
+    elif said is not None and len(said) != len(groups):
+        told = (
+            f"the pattern has {count}, and {len(said)} {'name is' if len(said) == 1 else 'names are'} given",
+            "Give a name for each group; one that is only there to group is written (?:…).",
+        )
+        mistakes.append(Mistake(*told, statement.place_of("into")))
+    elif said is None and not all(groups):
+        told = (
+            "the group has no name for a column"
+            if len(groups) == 1
+            else "some groups have no name for a column",
+            "Write into and a name for each, or (?<name>…) in the pattern; (?:…) only groups.",
+        )
+        mistakes.append(Mistake(*told, pattern.place))
+    return mistakes

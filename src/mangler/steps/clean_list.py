@@ -1,0 +1,127 @@
+"""`clean list`: delimited lists mended inside their cells."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from mangler.kernels.clean_list import ListWork, clean_lists
+from mangler.kernels.delimiters import Delimiters
+from mangler.kernels.patterns import few_distinct
+from mangler.kernels.whole import WholeMatcher
+from mangler.language.declaration import Declaration, Example
+from mangler.language.literals import Text
+from mangler.language.mistake import Mistake
+from mangler.language.patterns import Pattern
+from mangler.language.statement import Statement
+from mangler.steps.columnwise import ColumnwiseStep, choose, where
+from mangler.steps.cutting import check_delimiters
+from mangler.steps.matching import without_outer_blanks
+from mangler.steps.new_values import count_changes
+from mangler.table.schema import Schema
+from mangler.table.tally import Tally
+
+DECLARATION = Declaration(
+    name="clean list",
+    usage="clean list COLUMNS at MATCHERS [with TEXT] [without MATCHERS] [keep empty] [unique] [sorted] [first NUMBER]"
+    " [anycase] [where CONDITION]",
+    meaning="Mends delimited lists inside their cells: parts are trimmed, empty ones go, and the rest is put together"
+    " again. A cell with nothing left is null. Any of several delimiters ends a part.",
+    clauses={
+        "with": "The text put between the parts; if nothing is said, the delimiter itself, which must then be one"
+        " text.",
+        "without": "Parts that are one of these as a whole go, white space around them ignored.",
+        "keep empty": "Empty parts stay.",
+        "unique": "Of parts that stand twice only the first stays.",
+        "sorted": "Parts in ascending order of their characters.",
+        "first": "Only so many parts stay, after all else is done.",
+        "anycase": "Delimiters, unwanted parts, doubles and sorting go by letters in any case; a pattern takes the"
+        " flag i.",
+    },
+    examples=(
+        Example(
+            'clean list glazes at ";" with "; " without "none" unique sorted',
+            "glazes\ntenmoku ;; none; celadon\nash;ash\n; none ;\nnull",
+            "glazes\nceladon; tenmoku\nash\nnull\nnull",
+        ),
+        Example(
+            'clean list glazes at ";", " and ", "/" with "; " unique anycase',
+            "glazes\nCeladon and ash/celadon",
+            "glazes\nCeladon; ash",
+        ),
+        Example(
+            'clean list contacts at ";" keep empty first 2',
+            "contacts\na@example.org; ; b@example.org",
+            "contacts\na@example.org;",
+        ),
+    ),
+)
+
+
+def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
+    selection = choose(statement, schema, DECLARATION.usage)
+    work = _list_work(statement)
+
+    def clean(column: Any, tally: Tally) -> Any:
+        if few_distinct(column):
+            encoded = column.dictionary_encode()
+            out = clean_lists(encoded.dictionary, work).take(encoded.indices)
+        else:
+            out = clean_lists(column, work)
+        count_changes(column, out, tally)
+        return out
+
+    return ColumnwiseStep(
+        schema,
+        statement,
+        selection,
+        clean,
+        lambda _: [],
+        "every list is as it would be",
+        where(statement, schema, DECLARATION.usage),
+    )
+
+
+def _list_work(statement: Statement) -> ListWork:
+    said = statement.values["at"]
+    anycase = statement.has("anycase")
+    delimiters = Delimiters(
+        tuple(item.value for item in said if isinstance(item, Text)),
+        tuple(item.re2 for item in said if isinstance(item, Pattern)),
+        anycase=anycase,
+    )
+    separator = statement.text("with")
+    unwanted = statement.values.get("without", ())
+    matcher = WholeMatcher(
+        tuple(without_outer_blanks(item.value) for item in unwanted if isinstance(item, Text)),
+        tuple(item.re2 for item in unwanted if isinstance(item, Pattern)),
+        anycase,
+    )
+    return ListWork(
+        delimiters,
+        separator.value if separator else said[0].value,
+        matcher if unwanted else None,
+        statement.has("keep empty"),
+        statement.has("unique"),
+        statement.has("sorted"),
+        statement.number("first") or 0,
+        anycase,
+    )
+
+
+def check(statement: Statement) -> list[Mistake]:
+    said = statement.values["at"]
+    mistakes = check_delimiters(said)
+    if not statement.has("with") and (len(said) > 1 or not isinstance(said[0], Text)):
+        told = "several delimiters are" if len(said) > 1 else "a pattern is"
+        mistakes.append(
+            Mistake(
+                f"{told} looked for, so it is open what the parts are put together with",
+                'Say it: with "; ".',
+                statement.place_of("at"),
+            )
+        )
+    if statement.number("first") == 0:
+        mistakes.append(
+            Mistake("the first 0 parts are none", "Write first 1 or more.", statement.place_of("first"))
+        )
+    return mistakes

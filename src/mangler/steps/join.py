@@ -1,0 +1,127 @@
+"""`join`: columns put together in one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.join_columns import join_columns
+from mangler.kernels.spell import spell
+from mangler.kernels.text_view import TooLargeError
+from mangler.language.declaration import Declaration, Example
+from mangler.language.literals import Name
+from mangler.language.mistake import Mistake, extract_does_not_fit, wrong_recipe
+from mangler.language.source import Place
+from mangler.language.statement import Statement
+from mangler.language.usage import parse_usage
+from mangler.steps.checks import check_is_text
+from mangler.steps.columnwise import matching_names, remarks_on_condition, where
+from mangler.steps.new_columns import Placement, check_in_place, placed
+from mangler.table.batch import Batch
+from mangler.table.schema import Column, Schema, ValueType
+from mangler.table.select import select
+from mangler.table.tally import Tally
+
+DECLARATION = Declaration(
+    name="join",
+    usage="join COLUMNS with TEXT into NAME [nulls (skip|null|VALUE)] [in place] [where CONDITION]",
+    meaning="Joins the values of columns, row by row, with a text between them, in the order in which the columns are"
+    " named; those that *, a pattern or a family brings stand in the extract's order. Other types than text are"
+    " spelled as they would be written. Null in all columns gives null.",
+    clauses={
+        "nulls": "skip (the default) leaves a null out, and the text beside it; a value stands for each null; null"
+        " makes the whole null where any is.",
+        "in place": "The new column takes the place of the first of them, and all of them go; without it it stands"
+        " right after the last of them.",
+    },
+    examples=(
+        Example(
+            'join first_name, middle, last_name with " " into potter in place',
+            "kiln | first_name | middle | last_name\n007 | Tove | K. | Aslan\n012 | Pim | null | Verhoe\n"
+            "031 | null | null | null",
+            "kiln | potter\n007 | Tove K. Aslan\n012 | Pim Verhoe\n031 | null",
+        ),
+        Example(
+            'join shelf, kiln with "-" into tag nulls "?"',
+            "kiln | shelf\n007 | A\n012 | null\nnull | null",
+            "kiln | shelf | tag\n007 | A | A-007\n012 | null | ?-012\nnull | null | null",
+        ),
+    ),
+    notes='For anything freer make has texts with holes: make label = "{last_name}, {first_name} ({kiln})".',
+)
+
+
+@dataclass(frozen=True)
+class Join:
+    placement: Placement
+    indices: tuple[int, ...]
+    separator: str
+    skip: bool
+    filler: str | None
+    condition: Any
+    place: Place
+
+    @property
+    def schema(self) -> Schema:
+        return self.placement.schema
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        met = None
+        if self.condition is not None:
+            batch, met = self.condition.test(batch, tally)
+        columns = [spell(batch.columns[index]) for index in self.indices]
+        try:
+            joined = join_columns(columns, self.separator, self.skip, self.filler)
+        except TooLargeError as error:
+            raise extract_does_not_fit(
+                f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}: {error}",
+                "Join fewer columns, or with a shorter text.",
+                self.place,
+            ) from None
+        if met is not None:
+            joined = pc.if_else(pa.array(met), joined, pa.scalar(None, pa.string()))
+        tally.rows_out = len(batch)
+        tally.cells_changed += len(joined)
+        tally.nulls_made += joined.null_count
+        return batch.with_columns(self.placement.put(batch.columns, [joined])), tally
+
+    def remarks(self, tally: Tally) -> list[str]:
+        return remarks_on_condition(tally)
+
+
+def bind(statement: Statement, schema: Schema) -> Join:
+    words = parse_usage("join", DECLARATION.usage).clause_words()
+    selection = select(statement.columns(), schema, "join", matching_names, _JOINED, words, as_said=True)
+    if not selection.indices:
+        raise wrong_recipe(
+            "no column is meant, so there is nothing to join", "Name the columns.", statement.columns().place
+        )
+    name = statement.get("into", Name)
+    assert name is not None
+    separator = statement.text("with")
+    assert separator is not None
+    new = [(Column(name.value), name.place)]
+    placement = placed(statement, schema, selection.indices, new, statement.has("in place"))
+    nulls = statement.values.get("nulls")
+    literal = statement.values.get("value")
+    skip = nulls == "skip" or not (statement.has("nulls") or literal)
+    return Join(
+        placement,
+        selection.indices,
+        separator.value,
+        skip,
+        None if literal is None else literal.value,
+        where(statement, schema, DECLARATION.usage),
+        statement.place,
+    )
+
+
+_JOINED = frozenset(ValueType) - {ValueType.LIST}
+
+
+def check(statement: Statement) -> list[Mistake]:
+    return [*check_in_place(statement), *check_is_text(statement.values.get("value"), "join")]
