@@ -150,3 +150,29 @@ def test_parameters_and_functions_of_the_recipe(work: Path) -> None:
     assert "rows tried        3         1" in shown(work, step, "--recipe", "r.mangler", "--set", "word=N/A")
     done = mangler("try", "a.csv", step, "--set", "word=x", cwd=work)
     assert done.returncode == 2 and "--set goes with --recipe" in told(done)
+
+
+def test_a_split_shows_cells_with_their_delimiters_and_the_parts_beside_them(work: Path) -> None:
+    (work / "a.csv").write_text(
+        "kiln;potter;glazes\n007;Dr. Ines Kallo;ash, tin\n012;Pim Verhoe;\n031;Pim Verhoe;ash\n"
+    )
+    text = shown(work, 'split potter at " " into title? /(Dr|Ms)\\./, first_name, last_name')
+    assert re.search(r"row  potter +\+ title  \+ first_name  \+ last_name  cells\n", text)
+    assert re.search(r"1  Dr.⟨·⟩Ines⟨·⟩Kallo  Dr\. +Ines +Kallo +1\n", text)
+    assert re.search(r"2  Pim⟨·⟩Verhoe +\(null\) +Pim +Verhoe +2\n", text)
+    assert "⟨ ⟩ a delimiter; + title: a new column" in text and "parts a cell: 2 in 2, 3 in 1" in text
+    text = shown(work, 'split glazes at "," into rows')
+    assert re.search(r"1  ash⟨,⟩ tin  ash +1\n +tin *\n +3  ash +ash +1\n", text)
+
+
+def test_a_split_that_would_stop_a_run_shows_where(work: Path) -> None:
+    (work / "a.csv").write_text("kiln;shelf\n007;A/2/left\n012;B/1\n")
+    done = mangler("try", "a.csv", 'split shelf at "/" into rack, board', cwd=work)
+    text = done.stdout.decode()
+    assert done.returncode == 1
+    assert re.search(r"1  A⟨/⟩2⟨/⟩left  ✗ 3 parts", text) and re.search(r"2  B⟨/⟩1 +B +1", text)
+    assert "row 1, line 2: 3 parts for 2 names: A | 2 | left" in text and "or say too few null" in text
+    done = mangler("try", "a.csv", 'split shelf at "/" into rack, board', "--json", cwd=work)
+    cut = json.loads(done.stdout)["steps"][0]["cuts"][0]
+    assert cut["delimiters"] == [[1, 2], [3, 4]] and cut["count"] == 3 and cut["parts"] == []
+    assert cut["reason"] == "3 parts for 2 names: A | 2 | left"

@@ -42,7 +42,8 @@ STEPS = {
     "split aside": "split b at 'b', /\\n/ into columns 2 keep empty too few aside too many aside",
     "split first": "split a at first 'b' into x, y untrimmed absent '-' where c is not null",
     "split into rows": "split a at 'b', ' ' into rows\nsplit c at 'b' into rows as x numbered as n keep empty",
-    "split into rows and columns": "split a at 'b' into rows as p in place\nsplit b at 1, 2 into q, r in place too many cut",
+    "split into rows and columns": "split a at 'b' into rows as p in place\n"
+    "split b at 1, 2 into q, r in place too many cut",
     "split rows then aside": "split a at 'b' into rows as p keep empty\nset aside rows where p = 'a' because 'a'",
     "capture": "capture a by /(a)|(?:b+)(.)?/ into x, y\ncapture c by /(?<first>\\S)/ in place failures aside",
     "join": "join c, a with ' & ' into x\njoin a, b with '' into b in place nulls '?'",

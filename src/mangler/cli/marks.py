@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from rich.text import Text
 
 from mangler.cli.alignment import align
@@ -37,6 +39,19 @@ def come(value: str | None) -> Text:
     return _whole(value, RIGHT, RIGHT_STYLE)
 
 
+def marked_at(value: str, spans: Sequence[tuple[int, int]], most: int) -> Text:
+    """A cell with these stretches marked as removed, up to so many of them; what follows is left out."""
+    stretches, at = [], 0
+    for start, end in spans[:most]:
+        stretches += [(at, start, False), (start, end, True)]
+        at = end
+    stretches.append((at, len(value) if len(spans) <= most else at, False))
+    text = _pieces(value, stretches, LEFT, LEFT_STYLE, CONTEXT * 2)
+    if len(spans) > most:
+        text.append("…", style="dim")
+    return text
+
+
 def _whole(value: str | None, marks: tuple[str, str] | None, style: str) -> Text:
     if value:
         stretches = [(0, len(value), marks is not None)]
@@ -50,7 +65,13 @@ def _whole(value: str | None, marks: tuple[str, str] | None, style: str) -> Text
     return text
 
 
-def _pieces(value: str, stretches: list[tuple[int, int, bool]], marks: tuple[str, str], style: str) -> Text:
+def _pieces(
+    value: str,
+    stretches: list[tuple[int, int, bool]],
+    marks: tuple[str, str],
+    style: str,
+    context: int = CONTEXT,
+) -> Text:
     """The cell with its stretches marked; what is equal is cut down to the surroundings of a difference."""
     spelled = spell(value)
     text = Text()
@@ -66,7 +87,7 @@ def _pieces(value: str, stretches: list[tuple[int, int, bool]], marks: tuple[str
             _append(text, inner, LONGEST_DIFFERENCE, LONGEST_DIFFERENCE, style)
             text.append(marks[1], style=style)
         else:
-            _append(text, spelled[start:end], CONTEXT * (index > 0), CONTEXT * (index < last), "")
+            _append(text, spelled[start:end], context * (index > 0), context * (index < last), "")
     return text
 
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
 from mangler.cli.cells import visible
+from mangler.cli.cut_view import show_cuts
+from mangler.cli.lines import INDENT, fitting, print_lines
 from mangler.cli.marks import LEFT, LEFT_STYLE, RIGHT, RIGHT_STYLE, come, marked, removed
 from mangler.cli.summary_view import show_counts
 from mangler.cli.table_view import show_unfit
@@ -17,8 +18,6 @@ from mangler.engine.summary import StepLine
 from mangler.engine.trial import FURTHEST_ROW, StepTrial, Trial
 
 MOST_SHOWN = 10
-GAP = "  "
-INDENT = "  "
 
 
 def show_trial(console: Console, trial: Trial) -> None:
@@ -62,6 +61,10 @@ def _which_rows(trial: Trial) -> str:
 
 def _show_step(console: Console, step: StepTrial) -> None:
     found = step.differences
+    if step.cuts is not None and step.cuts.kept:
+        show_cuts(console, step.cuts)
+        console.print()
+        return
     for sentence in _columns_told(found, step):
         console.print(Text.assemble(INDENT, sentence), soft_wrap=True)
     if found.rows:
@@ -104,7 +107,7 @@ def _show_cells(console: Console, changes: Sequence[CellChange]) -> None:
         rows.append(
             [Text(f"{change.row:,}"), visible(change.column), before, after, Text(f"{change.times:,}")]
         )
-    _print_lines(console, heads, rows, right=(0, 4))
+    print_lines(console, heads, rows, right=(0, 4))
     if len(changes) > MOST_SHOWN:
         cells = sum(change.times for change in changes) - sum(change.times for change in shown)
         told = f"and {len(changes) - len(shown):,} other changes in {cells:,} cells"
@@ -126,14 +129,17 @@ def _show_rows(console: Console, found: Differences) -> None:
     """Rows of a step that makes or takes away columns or rows, each with a sign of its own."""
     shown = found.rows[:MOST_SHOWN]
     old = list(dict.fromkeys(name for row in found.rows for name in row.before))
-    names = list(dict.fromkeys([*old, *(name for row in found.rows for name in row.after)]))
+    gone = [name for name in old if name in found.gone]
+    names = list(
+        dict.fromkeys([*gone, *found.come, *old] if gone else [*old, *found.come])
+    )  # what goes, and beside it what comes of it
     heads = [" row", *(_head(name, found) for name in names)]
     rows = [[_row_number(row), *(_cell(row, name, found) for name in names)] for row in shown]
-    fitting = _fitting(console.width, heads, rows)
+    wide = fitting(console.width, heads, rows)
     styles = ["", *(RIGHT_STYLE if n in found.come else LEFT_STYLE if n in found.gone else "" for n in names)]
-    _print_lines(console, heads[:fitting], [row[:fitting] for row in rows], right=(0,), styles=styles)
-    if len(heads) > fitting:
-        told = f"{len(heads) - fitting} more do not fit: {', '.join(heads[fitting:])}"
+    print_lines(console, heads[:wide], [row[:wide] for row in rows], right=(0,), styles=styles)
+    if len(heads) > wide:
+        told = f"{len(heads) - wide} more do not fit: {', '.join(heads[wide:])}"
         console.print(Text(INDENT + told, style="dim"), soft_wrap=True)
     if found.rows_touched > len(shown):
         console.print(Text(f"{INDENT}and {found.rows_touched - len(shown):,} more rows", style="dim"))
@@ -179,39 +185,3 @@ def _show_legend(console: Console) -> None:
         INDENT, (f"{LEFT[0]}removed{LEFT[1]}", LEFT_STYLE), " ", (f"{RIGHT[0]}came in{RIGHT[1]}", RIGHT_STYLE)
     )
     console.print(legend)
-
-
-def _widths(heads: Sequence[str], rows: Sequence[Sequence[Text]]) -> list[int]:
-    return [max(cell_len(head), *(cell_len(row[i].plain) for row in rows), 0) for i, head in enumerate(heads)]
-
-
-def _fitting(screen: int, heads: Sequence[str], rows: Sequence[Sequence[Text]]) -> int:
-    room = screen - len(INDENT)
-    for index, width in enumerate(_widths(heads, rows)):
-        room -= width + (len(GAP) if index else 0)
-        if room < 0 and index > 1:
-            return index
-    return len(heads)
-
-
-def _print_lines(
-    console: Console,
-    heads: Sequence[str],
-    rows: Sequence[Sequence[Text]],
-    right: Sequence[int],
-    styles: Sequence[str] = (),
-) -> None:
-    widths = _widths(heads, rows)
-    top = [Text(head, style=styles[i] or "bold" if styles else "bold") for i, head in enumerate(heads)]
-    for cells in (top, *rows):
-        line = Text(INDENT)
-        for index, (cell, width) in enumerate(zip(cells, widths, strict=True)):
-            space = " " * (width - cell_len(cell.plain))
-            line.append(GAP if index else "")
-            if index in right:
-                line.append(space)
-            line.append_text(cell)
-            if index not in right:
-                line.append(space)
-        line.rstrip()
-        console.print(line, soft_wrap=True)

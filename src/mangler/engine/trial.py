@@ -7,6 +7,7 @@ from dataclasses import asdict, dataclass, field, replace
 from time import perf_counter
 from typing import Any, cast
 
+from mangler.engine.cuts import Cuts, Cutter, cuts_of
 from mangler.engine.differences import Differences
 from mangler.engine.plan import PlannedStep, plan
 from mangler.engine.summary import COUNTS, StepLine
@@ -53,6 +54,8 @@ class StepTrial:
     differences: Differences = field(default_factory=Differences)
     tried: StepLine = field(default_factory=lambda: StepLine(0, ""))
     """Over the rows tried."""
+    cuts: Cuts | None = None
+    """Of a split: its cells."""
     whole: StepLine | None = None
     """Over the whole file, where that was asked for."""
 
@@ -66,6 +69,7 @@ class StepTrial:
             "columns_retyped": [list(triple) for triple in found.retyped],
             "cells": [asdict(change) for change in found.cells.values()],
             "rows": [asdict(row) for row in found.rows],
+            "cuts": [asdict(cut) for cut in self.cuts.cells] if self.cuts else None,
             "tried": _line_to_json(self.tried),
             "whole_file": _line_to_json(self.whole) if self.whole else None,
         }
@@ -184,7 +188,13 @@ class _Attempt:
         self.trial = Trial(
             extract.name,
             [
-                StepTrial(step, schemas[index], schemas[index + 1], tried=StepLine(0, step.text))
+                StepTrial(
+                    step,
+                    schemas[index],
+                    schemas[index + 1],
+                    tried=StepLine(0, step.text),
+                    cuts=cuts_of(step.step, schemas[index]),
+                )
                 for index, step in enumerate(steps)
                 if index >= self.first
             ],
@@ -246,6 +256,8 @@ class _Attempt:
                 if sample:
                     named = columns_spoken_of(planned.statement)
                     step.differences.note(batch, after, (step.before, step.after), named)
+                    if step.cuts is not None:
+                        step.cuts.note(cast(Cutter, planned.step), batch)
             batch = after
 
     def _process(self, index: int, planned: PlannedStep, batch: Batch) -> tuple[Batch, Any]:

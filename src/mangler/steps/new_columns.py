@@ -21,6 +21,10 @@ class Placement:
     schema: Schema
     order: tuple[tuple[bool, int], ...]
 
+    @property
+    def new_names(self) -> list[str]:
+        return [self.schema.names[place] for place, (is_new, _) in enumerate(self.order) if is_new]
+
     def put(self, old: Sequence[Any], new: Sequence[Any]) -> list[Any]:
         return [new[index] if is_new else old[index] for is_new, index in self.order]
 
@@ -37,7 +41,7 @@ def placed(
     A name that is taken is refused; those of columns that go are free.
     """
     staying = [i for i in range(len(schema.columns)) if not in_place or i not in sources]
-    _refuse_taken(schema, staying, new, in_place)
+    _refuse_taken(schema, staying, new, [schema.columns[i].name for i in sources])
     order = [(False, index) for index in staying]
     fresh = [(True, index) for index in range(len(new))]
     at = sum(i < min(sources) for i in staying) if in_place else staying.index(max(sources)) + 1
@@ -50,13 +54,13 @@ def placed(
 
 
 def _refuse_taken(
-    schema: Schema, staying: Sequence[int], new: Sequence[tuple[Column, Place]], in_place: bool
+    schema: Schema, staying: Sequence[int], new: Sequence[tuple[Column, Place]], sources: Sequence[str]
 ) -> None:
     taken = {schema.columns[i].name for i in staying}
     mistakes = []
     for column, place in new:
         if column.name in taken and column.name in schema.names:
-            own = " in place gives up the column that is split or joined." if not in_place else ""
+            own = " With in place its own name is free." if column.name in sources else ""
             mistakes.append(
                 Mistake(
                     f'there is a column "{column.name}" already, and nothing is written over it',

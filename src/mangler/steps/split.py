@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from mangler.language.declaration import Declaration, Example
-from mangler.language.literals import Name, Number
+from mangler.language.literals import Hole, Name, Number
 from mangler.language.mistake import Mistake
 from mangler.language.parts import PartName
 from mangler.language.statement import Statement
@@ -125,11 +125,12 @@ def check(statement: Statement) -> list[Mistake]:
     mistakes = [*check_delimiters(delimiters), *check_in_place(statement)]
     if isinstance(delimiters[0], Number):
         mistakes += [
-            _said(statement, word, "cuts at positions, and that is said of delimiters", "Leave it out.")
+            _said(statement, word, "is said of delimiters, and this cuts at positions", "Leave it out.")
             for word in ("first", "last", "anycase", "quoted")
             if statement.has(word)
         ]
     into_rows = statement.has("rows")
+    kind, other = ("columns", "rows") if into_rows else ("rows", "columns")
     for word in (*COLUMNS_ONLY, "named") if into_rows else ROWS_ONLY:
         if not statement.has(word) or (word == "in place" and statement.has("as")):
             continue
@@ -138,18 +139,22 @@ def check(statement: Statement) -> list[Mistake]:
             "as": "The columns' names stand right after into.",
             "numbered as": "To number parts split into rows.",
         }.get(word, "Every part gets its row, so there are neither too few nor too many.")
-        mistakes.append(_said(statement, word, "is said of a split into " + _kind(not into_rows), way))
+        mistakes.append(
+            _said(statement, word, f"is said of a split into {kind}, and this is one into {other}", way)
+        )
     if statement.has("named") and not statement.has("columns") and not into_rows:
         mistakes.append(_said(statement, "named", "names numbered columns", "Write into columns 3 named …"))
     number = statement.number("columns")
     if number == 0 or (number is not None and number > MOST_COLUMNS):
         mistakes.append(
             Mistake(
-                f"into {number:,} columns cannot be split",
+                f"a cell cannot be split into {number:,} columns",
                 f"Write a number from 1 to {MOST_COLUMNS:,}.",
                 statement.place_of("columns"),
             )
         )
+    if number is not None and number > 1:
+        mistakes += _check_naming(statement)
     for key in ("absent", "value"):
         mistakes += check_is_text(statement.values.get(key), "split")
     return [*mistakes, *_check_parts(statement.values.get("parts", ()))]
@@ -158,12 +163,23 @@ def check(statement: Statement) -> list[Mistake]:
 MOST_COLUMNS = 10_000
 
 
-def _kind(rows: bool) -> str:
-    return "rows" if rows else "columns"
-
-
 def _said(statement: Statement, word: str, what: str, way: str) -> Mistake:
-    return Mistake(f"{word}: {what}", way, statement.place_of(word))
+    return Mistake(f"{word} {what}", way, statement.place_of(word))
+
+
+def _check_naming(statement: Statement) -> list[Mistake]:
+    """Several numbered columns need a number in their names."""
+    template = statement.values.get("named")
+    holes = [part for part in getattr(template, "parts", ()) if isinstance(part, Hole)]
+    if template is None or any(hole.expression.value == "n" for hole in holes):
+        return []
+    return [
+        Mistake(
+            "all these columns would have one name",
+            'Put the part\'s number in: named "{column}_{n}".',
+            statement.place_of("named"),
+        )
+    ]
 
 
 def _check_parts(parts: tuple[PartName, ...]) -> list[Mistake]:

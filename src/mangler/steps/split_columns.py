@@ -46,6 +46,10 @@ class SplitColumns:
     def schema(self) -> Schema:
         return self.placement.schema
 
+    @property
+    def new_names(self) -> list[str]:
+        return self.placement.new_names
+
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         tally = Tally(rows_in=len(batch))
         met = None
@@ -138,7 +142,7 @@ class SplitColumns:
             )
         if tally.too_many:
             what = (
-                f"which stay together in {self.last_name}"
+                f"which stay together in {self.new_names[-1]}"
                 if self.too_many.name == "unsplit"
                 else "which were left out"
             )
@@ -150,11 +154,6 @@ class SplitColumns:
         """What stands for a required name without a part."""
         literal = self.too_few.literal
         return str(literal.value) if literal is not None else None
-
-    @property
-    def last_name(self) -> str:
-        new = [index for index, (is_new, _) in enumerate(self.placement.order) if is_new]
-        return self.schema.names[new[-1]]
 
 
 def _rows(count: int) -> str:

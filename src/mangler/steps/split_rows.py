@@ -41,6 +41,10 @@ class SplitRows:
     def schema(self) -> Schema:
         return self.placement.schema
 
+    @property
+    def new_names(self) -> list[str]:
+        return self.placement.new_names
+
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         tally = Tally(rows_in=len(batch))
         met = None
