@@ -31,6 +31,8 @@ def test_clauses_and_topics_are_found_too() -> None:
         "# replace",
         "# nullify",
         "# map",
+        "# split",
+        "# clean list",
         "# convert",
     ]
     assert [page.split("\n")[0] for page in find("keep")] == [

@@ -177,4 +177,7 @@ def _verbs_called(wanted: str) -> list[str]:
 def _clauses(verb: str) -> list[str]:
     declaration = VERBS.declaration(verb)
     words_of_verb = parse_usage(verb, declaration.usage).all_words()
-    return [*declaration.clauses, *(word for word in words_of_verb if word not in ("in", "with", "to"))]
+    return [
+        *map(str.lower, declaration.clauses),
+        *(word for word in words_of_verb if word not in ("in", "with", "to")),
+    ]
