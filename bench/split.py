@@ -1,4 +1,4 @@
-"""`python -m bench.split [--rows N] [--rounds N] [--only WORD]`: cells into columns and rows, against floor and script."""
+"""`python -m bench.split [--rows N] [--rounds N] [--only WORD]`: cells into columns and rows, against a script."""
 
 from __future__ import annotations
 

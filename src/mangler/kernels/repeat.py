@@ -23,7 +23,11 @@ def numbers_within(counts: Numbers) -> Numbers:
 def repeated(column: Any, sources: Numbers) -> Any:
     """The cells of these rows; refused where that would be more than a column can hold."""
     if pa.types.is_string(column.type):
-        size = view(column).lengths.astype(np.int64)[sources].sum() if len(sources) else 0
-        if size > LARGEST_COLUMN:
+        cells = view(column)
+        # Only where the longest cell everywhere would be too much need it be counted.
+        longest = int(cells.lengths.max(initial=0))
+        if longest * len(sources) > LARGEST_COLUMN and (
+            cells.lengths.astype(np.int64)[sources].sum() > LARGEST_COLUMN
+        ):
             raise TooLargeError("the rows made of these would be larger than 2 GB together")
     return column.take(pa.array(sources))

@@ -130,8 +130,8 @@ convert, `failures` says what becomes of the row.
 - `null`: the cell becomes null; a value, as in `failures "unknown"`, stands there instead. The summary counts them.
 - `keep`: the cell stays as it was, where the type does not change.
 
-`split` says it of parts: `too few` of a name that gets none, `too many` of parts that no name takes; `map` of values that
-its table does not have: `unmatched`.
+`split` says it of parts: `too few` of a name that gets none, `too many` of parts that no name takes; `map` of values
+that its table does not have: `unmatched`.
 
 Null is never a failure. Rows that `where` leaves out never fail. A condition of `where` that itself cannot be told
 stops the run; `keep rows`, `drop rows` and `set aside rows` take `failures` for it.

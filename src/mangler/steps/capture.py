@@ -57,6 +57,11 @@ DECLARATION = Declaration(
             'person | host\npim | example.org\naside "by phone: the pattern is not found"',
         ),
         Example(
+            "capture code by /^(\\p{Lu}+)(\\d+)/ into studio, kiln in place",
+            "code\nCW007\nQU115",
+            "studio | kiln\nCW | 007\nQU | 115",
+        ),
+        Example(
             "capture pieces by /^(\\w+)(?:=(\\d+))?/ into piece, made",
             "pieces\nbowl=4\nplate",
             "pieces | piece | made\nbowl=4 | bowl | 4\nplate | plate | null",

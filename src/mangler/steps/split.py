@@ -88,6 +88,16 @@ DECLARATION = Declaration(
             "first_contact | others\npim@example.org | null\npim@example.org | kiln@example.org; studio@example.org",
         ),
         Example(
+            'split shelf at "//", "/" into columns 3',
+            "shelf\nA//2/left\nB/1",
+            "shelf | shelf_1 | shelf_2 | shelf_3\nA//2/left | A | 2 | left\nB/1 | B | 1 | null",
+        ),
+        Example(
+            'split glazes at ";" into inner, outer, rim, foot in place absent "-"',
+            "glazes\n;celadon;;ash\nash;; ;;",
+            "inner | outer | rim | foot\n- | celadon | - | ash\nash | - | - | -",
+        ),
+        Example(
             'split fired_at at first " " into fired_on, fired_time in place',
             "fired_at\n2026-05-04 09:30\n04/05/2026 9:30",
             "fired_on | fired_time\n2026-05-04 | 09:30\n04/05/2026 | 9:30",
@@ -115,6 +125,8 @@ DECLARATION = Declaration(
             'aside "3 parts for 2 names: ash | shino | ash"',
         ),
     ),
+    notes="Parts are text; convert gives them types. A split into rows, and then into columns, takes pairs apart."
+    " mangler try shows cells with their delimiters, and their parts beside them.",
 )
 COLUMNS_ONLY = ("too few", "too many", "in place")
 ROWS_ONLY = ("as", "numbered as")
