@@ -17,8 +17,10 @@ def test_capture_and_cells_in_which_nothing_is_found(run: Run) -> None:
     assert result.table.column("text").to_pylist() == [" ok ", None, None, None]
     assert result.summary.columns == ["kiln", "notes", "batch", "text", "n"]
     assert result.summary.steps[1].remarks == [
-        '1 cell does not match the pattern, such as "slow"; null stands in the new columns'
+        '1 cell does not match the pattern, and null stands in the new columns, such as "slow"'
     ]
+    said = run(f"{BATCH} into batch, text failures null", EXTRACT).summary.steps[1]
+    assert said.remarks == [] and len(said.facts) == 1
 
 
 def test_what_becomes_of_cells_in_which_nothing_is_found(run: Run) -> None:

@@ -61,8 +61,11 @@ def test_pairs_into_rows_and_columns(run: Run) -> None:
     ]
     balance = result.summary.balance
     assert (balance.read, balance.added, balance.delivered) == (3, 3, 6)
-    assert result.summary.steps[1].remarks == ["parts a cell: 1 in 1, 4 in 1", "1 blank cell has no parts"]
-    assert "1 row has fewer parts than names without ?" in result.summary.steps[2].remarks[-1]
+    assert result.summary.steps[1].facts == ["parts a cell: 1 in 1, 4 in 1", "1 blank cell"]
+    told = '1 row has fewer parts than names without ?; "no mark" stands for what is missing'
+    assert result.summary.steps[2].facts[-1] == told and not result.summary.steps[2].remarks
+    silent = run('split pieces at ", " into one, two too many cut', EXTRACT).summary.steps[1]
+    assert silent.remarks == ["1 row has fewer parts than names without ?; null stands for what is missing"]
 
 
 def test_too_many_parts_stop_the_run_and_are_shown(run: Run) -> None:
@@ -76,13 +79,16 @@ def test_too_many_parts_stop_the_run_and_are_shown(run: Run) -> None:
 
 
 @pytest.mark.parametrize(
-    ("policy", "two"),
-    [("unsplit", ["vase-3, mug=, plate", None, None]), ("cut", ["vase-3", None, None])],
+    ("policy", "two", "told"),
+    [
+        ("unsplit", ["vase-3, mug=, plate", None, None], "together in two"),
+        ("cut", ["vase-3", None, None], "left out"),
+    ],
 )
-def test_parts_left_over(run: Run, policy: str, two: list[str | None]) -> None:
+def test_parts_left_over(run: Run, policy: str, two: list[str | None], told: str) -> None:
     result = run(f'split pieces at "," into one, two too many {policy}', EXTRACT)
     assert result.table.column("two").to_pylist() == two
-    assert "1 row has parts left over" in result.summary.steps[1].remarks[-1]
+    assert result.summary.steps[1].facts[-1] == f"parts left over in 1 row, {told}"
 
 
 def test_rows_set_aside_for_too_many_and_for_too_few(run: Run) -> None:
@@ -180,3 +186,9 @@ def test_mistakes(run: Run, step: str, message: str) -> None:
     with pytest.raises(Refusal) as refused:
         run(step, "a,b\nx;y,z\n")
     assert message in str(refused.value), str(refused.value)
+
+
+def test_rows_that_would_be_too_large_together_are_refused(run: Run) -> None:
+    extract = "a,b\n" + "x;" * 30_000 + "," + "y" * 100_000 + "\n"
+    with pytest.raises(Refusal, match="rows made of these would be larger than 2 GB together"):
+        run('split a at ";" into rows', extract)

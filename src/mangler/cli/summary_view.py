@@ -30,8 +30,7 @@ def show_summary(console: Console, summary: Summary) -> None:
     console.print(Text(_line(heads, widths), style="dim"), soft_wrap=True)
     for step, row in zip(summary.steps, rows, strict=True):
         console.print(Text(_line(row, widths)), soft_wrap=True)
-        for remark in step.remarks:
-            _show_remark(console, remark, widths[0])
+        _show_told(console, step, widths[0])
     console.print()
     _show_ending(console, summary)
 
@@ -55,8 +54,7 @@ def show_counts(console: Console, lines: Sequence[tuple[str, StepLine]]) -> None
             for i, (cell, w) in enumerate(zip(row, widths, strict=True))
         ]
         console.print(Text(("  " + "  ".join(cells)).rstrip(), style="" if number else "dim"), soft_wrap=True)
-    for remark in lines[-1][1].remarks:
-        _show_remark(console, remark, 0)
+    _show_told(console, lines[-1][1], 0)
 
 
 def show_balance(console: Console, summary: Summary) -> None:
@@ -108,11 +106,19 @@ def _line(cells: tuple[str, ...], widths: list[int]) -> str:
     return "  ".join(parts).rstrip()
 
 
-def _show_remark(console: Console, remark: str, indent: int) -> None:
-    lines = textwrap.wrap(remark, max(30, console.width - indent - 6)) or [remark]
+def _show_told(console: Console, step: StepLine, indent: int) -> None:
+    """Facts in one line, for those who look for them; remarks a line each, to be seen."""
+    if step.facts:
+        _show_wrapped(console, "; ".join(step.facts), indent, "", "dim")
+    for remark in step.remarks:
+        _show_wrapped(console, remark, indent, "! ", "yellow")
+
+
+def _show_wrapped(console: Console, told: str, indent: int, mark: str, style: str) -> None:
+    lines = textwrap.wrap(told, max(30, console.width - indent - 6)) or [told]
     for number, line in enumerate(lines):
-        mark = "! " if number == 0 else "  "
-        console.print(Text(" " * (indent + 2) + mark + line, style="yellow"), soft_wrap=True)
+        text = (mark if number == 0 else " " * len(mark)) + line
+        console.print(Text(" " * (indent + 2) + text, style=style), soft_wrap=True)
 
 
 def _show_balance(console: Console, summary: Summary) -> None:

@@ -89,12 +89,7 @@ def _times(cut: CutCell, times: int) -> CutCell:
 
 def _cut_one(step: Cutter, batch: Batch, index: int, cell: str, count: int) -> CutCell | None:
     """The step's work on one row; None where the step leaves it as it is."""
-    one = Batch(
-        tuple(column.slice(index, 1) for column in batch.columns),
-        batch.rows[index : index + 1],
-        batch.origin,
-    )
-    after, tally = step.process(one)
+    after, tally = step.process(batch.slice(index, 1))
     if tally.rows_false or tally.rows_null:
         return None
     reasons = [*(reason for _, reason in tally.aside), *(reason for _, _, reason in tally.failures)]

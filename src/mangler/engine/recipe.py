@@ -221,7 +221,7 @@ class _Run:
         self.refuse_failures()
         summary.balance.require_even()
         for planned, line in zip(self.planned.steps, self.lines, strict=True):
-            line.remarks = planned.step.remarks(line.tally)
+            line.close(planned.step)
         if self.padded:
             self.reading.remarks.append(f"{_rows(self.padded)} with too few fields filled up with nulls")
         empty_lines = self.extract.cutter.empty_lines

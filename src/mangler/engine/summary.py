@@ -21,8 +21,16 @@ class StepLine:
     tally: Tally = field(default_factory=Tally)
     seconds: float = 0.0
     remarks: list[str] = field(default_factory=list)
+    facts: list[str] = field(default_factory=list)
+    """What the step did besides the counts, as its statement says; nothing to mend."""
     file: str = ""
     """The file that the step stands in, where that is an included one."""
+
+    def close(self, step: Any) -> None:
+        """Has the step say what is to be said of a whole run with this tally."""
+        self.remarks = step.remarks(self.tally)
+        if hasattr(step, "facts"):
+            self.facts = step.facts(self.tally)
 
     @property
     def label(self) -> str:
@@ -99,6 +107,7 @@ class Summary:
                     "step": step.text,
                     **{key: value for key, value in asdict(step.tally).items() if key in COUNTS},
                     "seconds": round(step.seconds, 6),
+                    "facts": step.facts,
                     "remarks": step.remarks,
                 }
                 for step in self.steps

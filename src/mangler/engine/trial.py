@@ -211,8 +211,8 @@ class _Attempt:
             batch = parsed.batch
             if searching and self.rows is not None and block.first_row + block.count - 1 > self.rows:
                 first = int((batch.rows <= self.rows).sum())
-                self._take(_part(batch, 0, first), sample=True)
-                batch = _part(batch, first, len(batch) - first)
+                self._take(batch.slice(0, first), sample=True)
+                batch = batch.slice(first, len(batch) - first)
                 trial.unfit += [row for row in parsed.unfit if row.row <= self.rows]
                 trial.rows_tried, searching = self.rows, False
             if searching:
@@ -229,9 +229,9 @@ class _Attempt:
         else:
             trial.rows_in_extract = seen
         for step in trial.steps:
-            step.tried.remarks = step.planned.step.remarks(step.tried.tally)
+            step.tried.close(step.planned.step)
             if step.whole:
-                step.whole.remarks = step.planned.step.remarks(step.whole.tally)
+                step.whole.close(step.planned.step)
         return trial
 
     def _goes_on(self, block: Block) -> bool:
@@ -269,14 +269,9 @@ class _Attempt:
         return step.carry_on(batch, self.carried[index])
 
 
-def _part(batch: Batch, start: int, count: int) -> Batch:
-    columns = tuple(column.slice(start, count) for column in batch.columns)
-    return Batch(columns, batch.rows[start : start + count], batch.origin)
-
-
 def _line_to_json(line: StepLine) -> dict[str, Any]:
     tally = line.tally
     counts = {key: value for key, value in asdict(tally).items() if key in COUNTS}
     failures = [{"row": row, "line": at, "reason": reason} for row, at, reason in tally.failures]
     told = {"failed": tally.failed, "failures": failures, "set_aside": len(tally.aside)}
-    return {**counts, **told, "seconds": round(line.seconds, 6), "remarks": line.remarks}
+    return {**counts, **told, "seconds": round(line.seconds, 6), "facts": line.facts, "remarks": line.remarks}

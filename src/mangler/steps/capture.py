@@ -79,6 +79,7 @@ class Capture:
     pattern: Pattern
     policy: Policy
     condition: Any
+    said_failures: bool
 
     @property
     def schema(self) -> Schema:
@@ -141,13 +142,19 @@ class Capture:
         flags = pa.array(unmatched)
         return Captured(tuple(pc.if_else(flags, filler, array) for array in out.groups), unmatched)
 
+    def facts(self, tally: Tally) -> list[str]:
+        return [self._told_of_unmatched(tally)] if tally.unmatched and self.said_failures else []
+
     def remarks(self, tally: Tally) -> list[str]:
         told = remarks_on_condition(tally)
-        if tally.unmatched:
-            cells = "1 cell does" if tally.unmatched == 1 else f"{tally.unmatched:,} cells do"
-            what = "null" if self.policy.literal is None else f'"{self.policy.literal.value}"'
-            told.append(f"{cells} not match the pattern{such_as(tally)}; {what} stands in the new columns")
+        if tally.unmatched and not self.said_failures:
+            told.append(self._told_of_unmatched(tally) + such_as(tally))
         return [*told, *advise_on_misses(tally), *remarks_on_failures(tally)]
+
+    def _told_of_unmatched(self, tally: Tally) -> str:
+        cells = "1 cell does" if tally.unmatched == 1 else f"{tally.unmatched:,} cells do"
+        what = "null" if self.policy.literal is None else f'"{self.policy.literal.value}"'
+        return f"{cells} not match the pattern, and {what} stands in the new columns"
 
 
 def bind(statement: Statement, schema: Schema) -> Capture:
@@ -158,7 +165,8 @@ def bind(statement: Statement, schema: Schema) -> Capture:
     new = [(Column(name), place) for name, place in _names(statement, pattern)]
     placement = placed(statement, schema, [index], new, in_place)
     policy = policy_of(statement) if statement.has("failures") else Policy("stop" if in_place else "null")
-    return Capture(placement, index, pattern, policy, where(statement, schema, DECLARATION.usage))
+    condition = where(statement, schema, DECLARATION.usage)
+    return Capture(placement, index, pattern, policy, condition, statement.has("failures"))
 
 
 def _names(statement: Statement, pattern: Pattern) -> list[tuple[str, Place]]:

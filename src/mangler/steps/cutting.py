@@ -89,18 +89,15 @@ class Cutting:
         return found
 
     def remarks(self, tally: Tally) -> list[str]:
-        told = []
-        counts = tally.part_counts
-        if counts and not set(counts) - {1} and tally.rows_in:
-            told.append("no cell holds a delimiter: each has one part")
-        elif counts:
-            told.append(f"parts a cell: {_spread(counts)}")
-        if tally.blank_cells:
-            cells = (
-                "1 blank cell has" if tally.blank_cells == 1 else f"{tally.blank_cells:,} blank cells have"
-            )
-            told.append(f"{cells} no parts")
+        told = ["no cell holds a delimiter: each has one part"] if set(tally.part_counts) == {1} else []
         return [*told, *advise_on_misses(tally)]
+
+    def facts(self, tally: Tally) -> list[str]:
+        """How many parts cells have, so that nobody counts by eye."""
+        told = [f"parts a cell: {_spread(tally.part_counts)}"] if tally.part_counts else []
+        if tally.blank_cells:
+            told.append("1 blank cell" if tally.blank_cells == 1 else f"{tally.blank_cells:,} blank cells")
+        return told
 
 
 def _list(array: Any) -> Any:

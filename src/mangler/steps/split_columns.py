@@ -18,7 +18,7 @@ from mangler.kernels.text_view import Flags
 from mangler.language.literals import Name, Template, Text
 from mangler.language.source import Place
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
+from mangler.steps.columnwise import remarks_on_condition, where
 from mangler.steps.cutting import Cutting
 from mangler.steps.failing import Policy, remarks_on_failures, take_out
 from mangler.steps.new_columns import Placement, placed
@@ -40,6 +40,7 @@ class SplitColumns:
     too_few: Policy
     too_many: Policy
     condition: Any
+    said_too_few: bool
     ways_out = "too few null or aside, too many unsplit, cut or aside, or a name? that only some rows fill"
 
     @property
@@ -61,7 +62,6 @@ class SplitColumns:
             tally.too_few += int(np.count_nonzero(few))
         if not self.too_many.takes_rows:
             tally.too_many += int(np.count_nonzero(many))
-            note_examples(tally, column, many)
         if few.any() or many.any():
             batch, columns = self._without_failing(batch, columns, few, many, tally)
         tally.rows_out = len(batch)
@@ -133,31 +133,32 @@ class SplitColumns:
 
         return why
 
+    def facts(self, tally: Tally) -> list[str]:
+        told = self.cutting.facts(tally)
+        if tally.too_few and self.said_too_few:
+            told.append(self._told_of_few(tally))
+        if tally.too_many:
+            what = f"together in {self.new_names[-1]}" if self.too_many.name == "unsplit" else "left out"
+            rows = "1 row" if tally.too_many == 1 else f"{tally.too_many:,} rows"
+            told.append(f"parts left over in {rows}, {what}")
+        return told
+
     def remarks(self, tally: Tally) -> list[str]:
         told = [*remarks_on_condition(tally), *self.cutting.remarks(tally)]
-        if tally.too_few:
-            what = "null" if self.missing is None else f'"{self.missing}"'
-            told.append(
-                f"{_rows(tally.too_few)} fewer parts than names without ?; {what} stands for what is missing"
-            )
-        if tally.too_many:
-            what = (
-                f"which stay together in {self.new_names[-1]}"
-                if self.too_many.name == "unsplit"
-                else "which were left out"
-            )
-            told.append(f"{_rows(tally.too_many)} parts left over, {what}{such_as(tally)}")
+        if tally.too_few and not self.said_too_few:
+            told.append(self._told_of_few(tally))
         return [*told, *remarks_on_failures(tally)]
+
+    def _told_of_few(self, tally: Tally) -> str:
+        rows = "1 row has" if tally.too_few == 1 else f"{tally.too_few:,} rows have"
+        what = "null" if self.missing is None else f'"{self.missing}"'
+        return f"{rows} fewer parts than names without ?; {what} stands for what is missing"
 
     @property
     def missing(self) -> str | None:
         """What stands for a required name without a part."""
         literal = self.too_few.literal
         return str(literal.value) if literal is not None else None
-
-
-def _rows(count: int) -> str:
-    return "1 row has" if count == 1 else f"{count:,} rows have"
 
 
 def columns_step(
@@ -176,6 +177,7 @@ def columns_step(
         _policy(statement, "too few", "null"),
         _policy(statement, "too many", "stop"),
         where(statement, schema, usage),
+        statement.has("too few"),
     )
 
 

@@ -110,6 +110,9 @@ class SplitRows:
             return texts
         return pc.if_else(pa.array(parts.empty), pa.scalar(self.absent, pa.string()), texts)
 
+    def facts(self, tally: Tally) -> list[str]:
+        return self.cutting.facts(tally)
+
     def remarks(self, tally: Tally) -> list[str]:
         return [*remarks_on_condition(tally), *self.cutting.remarks(tally)]
 

@@ -48,6 +48,11 @@ class Batch:
         flags = pa.array(keep)
         return Batch(tuple(column.filter(flags) for column in self.columns), self.rows[keep], self.origin)
 
+    def slice(self, start: int, count: int) -> Batch:
+        """So many rows from this one on, from 0."""
+        columns = tuple(column.slice(start, count) for column in self.columns)
+        return Batch(columns, self.rows[start : start + count], self.origin)
+
     def with_columns(self, columns: Sequence[ColumnArray]) -> Batch:
         return Batch(tuple(columns), self.rows, self.origin)
 

@@ -29,6 +29,10 @@ def layout_for(settings: WriteSettings, read: Dialect) -> Layout:
     return Layout(delimiter, read.quote, line_end, settings.quotes == "always", settings.nulls)
 
 
+LARGEST_AT_ONCE = 256 << 20
+"""Bytes of columns that are made lines of in one go."""
+
+
 @dataclass(frozen=True)
 class LineWriter:
     """Renders in the output's layout and encoding. `codec` None stands for UTF-8, `mark` goes in front of all."""
@@ -54,13 +58,21 @@ class LineWriter:
 
     def lines(self, batch: Batch) -> bytes | memoryview:
         batch = batch.with_columns([spell(column) for column in batch.columns])
-        rendered = render(batch.columns, len(batch), self.layout)
+        rendered = self._rendered(batch)
         if self.codec is None:
             return rendered
         try:
             return bytes(rendered).decode("utf-8").encode(self.codec)
         except UnicodeEncodeError:
             raise self._lacking_in(batch) from None
+
+    def _rendered(self, batch: Batch) -> bytes | memoryview:
+        """At once; in halves where a step made so many rows that one column could not hold their lines."""
+        if sum(column.nbytes for column in batch.columns) <= LARGEST_AT_ONCE or len(batch) < 2:
+            return render(batch.columns, len(batch), self.layout)
+        half = len(batch) // 2
+        parts = (batch.slice(0, half), batch.slice(half, len(batch) - half))
+        return b"".join(self._rendered(part) for part in parts)
 
     def _lacking_in(self, batch: Batch) -> Refusal:
         """Finds the first cell that the encoding lacks a character for."""
