@@ -32,6 +32,12 @@ STEPS = {
     "drop": "drop columns b",
     "reorder": "reorder columns c, *",
     "require": "require columns a",
+    "fill up": "fill a, b up\nnumber rows as n",
+    "fill up within": "fill a up within b where c is not null",
+    "sort": "sort by a descending, c, b anycase\nfill b down",
+    "sort nulls first": "make n = length(a)\nsort by n nulls first\nsort by b descending",
+    "dedupe": "dedupe\nsort by b\ndedupe by a, c leaving last",
+    "dedupe anycase": "dedupe by c, a anycase\nsplit b at 'b' into rows",
     "where": 'trim * squeeze where b = "b" or c is null',
     "fill down where": "fill a, b down where c is not null",
     "convert": "convert a to integer failures null\nconvert b to decimal 1 without 'b' failures aside",
@@ -82,15 +88,20 @@ def account(result: Any) -> Any:
 
 @pytest.mark.parametrize("steps", STEPS.values(), ids=STEPS)
 @settings(max_examples=30)
-@given(lines=LINES, block=st.integers(1, 60), workers=st.integers(1, 3))
-def test_blocks_and_threads_change_nothing(
-    tmp_path: Path, steps: str, lines: list[str], block: int, workers: int
+@given(
+    lines=LINES,
+    block=st.integers(1, 60),
+    workers=st.integers(1, 3),
+    memory=st.sampled_from([None, 300, 1500]),
+)
+def test_blocks_threads_and_memory_change_nothing(
+    tmp_path: Path, steps: str, lines: list[str], block: int, workers: int, memory: int | None
 ) -> None:
     extract = tmp_path / "extract.csv"
     extract.write_text("\n".join(["a,b,c", *lines]), "utf-8", newline="")
     recipe = Recipe.parse(f"mangler 1\n{steps}")
     whole = recipe.run(extract, options=RunOptions(workers=1))
-    divided = recipe.run(extract, options=RunOptions(workers=workers, block_size=block))
+    divided = recipe.run(extract, options=RunOptions(workers=workers, block_size=block, memory=memory))
     assert account(divided) == account(whole)
     assert whole.summary.balance.is_even
     balance = whole.summary.balance

@@ -14,7 +14,7 @@ from mangler.cli.marks import LEFT, LEFT_STYLE, RIGHT, RIGHT_STYLE, come, marked
 from mangler.cli.summary_view import show_counts
 from mangler.cli.table_view import show_unfit
 from mangler.engine.differences import CellChange, Differences, ShapedRow
-from mangler.engine.summary import StepLine
+from mangler.engine.summary import StepLine, row_and_line
 from mangler.engine.trial import FURTHEST_ROW, StepTrial, Trial
 
 MOST_SHOWN = 10
@@ -42,7 +42,7 @@ def _show_failures(console: Console, line: StepLine, ways_out: str) -> None:
         told = f"✗ {rows}, and a run would deliver nothing; or say {ways_out}"
         console.print(Text(INDENT + told, style=LEFT_STYLE), soft_wrap=True)
         for row, at, reason in tally.failures:
-            console.print(Text(f"{INDENT}    row {row:,}, line {at:,}: {reason}"), soft_wrap=True)
+            console.print(Text(f"{INDENT}    {row_and_line(row, at)}: {reason}"), soft_wrap=True)
     for row, reason in tally.aside[:3]:
         console.print(Text(f"{INDENT}    row {row:,}: {reason}"), soft_wrap=True)
 

@@ -1,5 +1,8 @@
 """Blocks through the steps, several at once, delivered in their order.
 
+A step that must see all rows ends a stage: its rows are gathered in their order, and what it releases goes through
+the next stage in the same way.
+
 Each of a few workers does a whole block: reads it, takes its rows through every step, and renders them. The
 calling thread cuts blocks and takes what is ready, so that reading, computing and writing overlap; no more
 blocks than workers and one are under way, which bounds memory.
@@ -8,72 +11,125 @@ blocks than workers and one are under way, which bounds memory.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
+from itertools import chain
 from time import perf_counter
-from typing import Any, cast
+from typing import Any, TypeVar, cast
 
 from mangler.engine.destination import Destination
-from mangler.engine.plan import Plan
+from mangler.engine.plan import PlannedStep
 from mangler.engine.turnstile import Turnstile
 from mangler.formats.delimited.aside import AsideRow
 from mangler.formats.delimited.blocks import Block
 from mangler.formats.delimited.parse import Parser
 from mangler.table.batch import Batch
-from mangler.table.contract import CarryingStep, StreamingStep
+from mangler.table.contract import CarryingStep, GatheringStep, StreamingStep
 from mangler.table.tally import Tally
 
 WORKERS = 2
 
 
-@dataclass
-class BlockResult:
-    """What became of one block."""
+@dataclass(frozen=True)
+class Stage:
+    """Steps that rows pass one block at a time, and the gathering step that ends them, but for the last stage."""
 
-    prepared: Any
-    reading: Tally
-    reading_seconds: float
+    first: int
+    """The place of its first step in the plan."""
+    steps: tuple[PlannedStep, ...]
+    gathers: GatheringStep | None = None
+
+
+def stages_of(steps: Sequence[PlannedStep]) -> list[Stage]:
+    """A plan's steps by stages; at least one."""
+    stages, first = [], 0
+    for index, planned in enumerate(steps):
+        if hasattr(planned.step, "gather"):
+            stages.append(Stage(first, tuple(steps[first:index]), cast(GatheringStep, planned.step)))
+            first = index + 1
+    return [*stages, Stage(first, tuple(steps[first:]))]
+
+
+@dataclass
+class Passed:
+    """What became of one batch in a stage."""
+
+    batch: Batch
     tallies: list[Tally] = field(default_factory=list)
     seconds: list[float] = field(default_factory=list)
+    prepared: Any = None
+    """In the last stage, what the destination takes."""
+    preview: Batch | None = None
+
+
+class StageWork:
+    """The work of one stage; the same for all batches, from several threads at once."""
+
+    def __init__(self, stage: Stage, destination: Destination, preview: int) -> None:
+        self.stage = stage
+        self._destination = destination
+        self._preview = preview
+        self._turnstiles = {
+            index: Turnstile(cast(CarryingStep, planned.step))
+            for index, planned in enumerate(stage.steps)
+            if hasattr(planned.step, "carry_on")
+        }
+
+    def fail(self) -> None:
+        """No batch that waits will have its turn."""
+        for turnstile in self._turnstiles.values():
+            turnstile.fail()
+
+    def process(self, batch: Batch, place: int, next_place: int) -> Passed:
+        """`place` and `next_place` are the batch's turn and that of the one after it, from 1."""
+        tallies, seconds = [], []
+        for index, planned in enumerate(self.stage.steps):
+            turnstile = self._turnstiles.get(index)
+            if turnstile is None:
+                started = perf_counter()
+                batch, tally = cast(StreamingStep, planned.step).process(batch)
+            else:
+                turnstile.wait_for(place)
+                started = perf_counter()
+                batch, tally = turnstile.pass_through(batch, next_place)
+            tallies.append(tally)
+            seconds.append(perf_counter() - started)
+        passed = Passed(batch, tallies, seconds)
+        if self.stage.gathers is None:
+            passed.prepared = self._destination.prepare(batch)
+            passed.preview = batch if self._preview else None
+        return passed
+
+
+@dataclass
+class BlockResult:
+    """What became of one block in the first stage."""
+
+    passed: Passed
+    reading: Tally
+    reading_seconds: float
     aside: list[AsideRow] = field(default_factory=list)
     unfit: int = 0
     """Rows that had no place in the table."""
     rows_read: int = 0
-    rows_delivered: int = 0
     padded: int = 0
     bytes_read: int = 0
     last_row: int = 0
-    preview: Batch | None = None
 
 
 @dataclass(frozen=True)
 class BlockWork:
-    """The work on one block; the same for all, from several threads at once."""
+    """The work on one block: it is read, and goes through the first stage."""
 
     parser: Parser
-    plan: Plan
-    destination: Destination
+    stage: StageWork
     read_line: int
-    preview: int
-    """So many of the rows that come out are kept to be shown."""
-
-    turnstiles: dict[int, Turnstile] = field(init=False)
-    """For the plan's carrying steps, by their place in the plan."""
-
-    def __post_init__(self) -> None:
-        carrying = {
-            index: Turnstile(cast(CarryingStep, planned.step))
-            for index, planned in enumerate(self.plan.steps)
-            if hasattr(planned.step, "carry_on")
-        }
-        object.__setattr__(self, "turnstiles", carrying)
 
     def __call__(self, block: Block) -> BlockResult:
         try:
             return self._work(block)
         except BaseException:
-            for turnstile in self.turnstiles.values():
-                turnstile.fail()
+            self.stage.fail()
             raise
 
     def _work(self, block: Block) -> BlockResult:
@@ -83,55 +139,57 @@ class BlockWork:
         reading = Tally(
             rows_in=len(batch) + len(parsed.unfit), rows_out=len(batch), nulls_made=parsed.nulls_made
         )
-        result = BlockResult(None, reading, perf_counter() - started)
-        for index, planned in enumerate(self.plan.steps):
-            turnstile = self.turnstiles.get(index)
-            if turnstile is None:
-                started = perf_counter()
-                batch, tally = cast(StreamingStep, planned.step).process(batch)
-            else:
-                turnstile.wait_for(block.first_row)
-                started = perf_counter()
-                batch, tally = turnstile.pass_through(batch, block.first_row + block.count)
-            result.tallies.append(tally)
-            result.seconds.append(perf_counter() - started)
-        result.prepared = self.destination.prepare(batch)
+        seconds = perf_counter() - started
+        passed = self.stage.process(batch, block.first_row, block.first_row + block.count)
+        result = BlockResult(passed, reading, seconds)
         result.unfit = len(parsed.unfit)
         told = [(unfit.row, str(self.read_line), unfit.reason) for unfit in parsed.unfit]
-        for planned, tally in zip(self.plan.steps, result.tallies, strict=True):
+        for planned, tally in zip(self.stage.stage.steps, passed.tallies, strict=True):
             told += [(row, planned.statement.label, reason) for row, reason in tally.aside]
         result.aside = [
             AsideRow(row, block.line_of(row), step, reason, block.as_read(row))
             for row, step, reason in sorted(told)
         ]
         result.rows_read = reading.rows_in
-        result.rows_delivered = len(batch)
         result.padded = parsed.padded
         result.bytes_read = block.bytes_read
         result.last_row = block.first_row + block.count - 1
-        result.preview = batch if self.preview else None
         return result
 
 
-def results(
-    blocks: Iterator[Block], work: Callable[[Block], BlockResult], workers: int, rows: int | None
-) -> Iterator[BlockResult]:
-    """The results of all blocks, in order. A single block is worked on here, without any thread."""
-    wanted = _until(blocks, rows)
-    first = next(wanted, None)
-    if first is None:
-        return
-    if first.last or workers == 1:
-        yield work(first)
-        yield from map(work, wanted)
+@dataclass(frozen=True)
+class ReleasedWork:
+    """The work on a batch that a gathering step released, in the order of their numbers from 1."""
+
+    stage: StageWork
+
+    def __call__(self, item: tuple[int, Batch]) -> Passed:
+        try:
+            return self.stage.process(item[1], item[0], item[0] + 1)
+        except BaseException:
+            self.stage.fail()
+            raise
+
+
+Item = TypeVar("Item")
+Outcome = TypeVar("Outcome")
+
+
+def in_order(items: Iterable[Item], work: Callable[[Item], Outcome], workers: int) -> Iterator[Outcome]:
+    """The outcomes of all items, in their order. A single item is worked on here, without any thread."""
+    source = iter(items)
+    ready = [item for item, _ in zip(source, range(2), strict=False)]
+    if len(ready) < 2 or workers == 1:
+        yield from map(work, ready)
+        yield from map(work, source)
         return
     from concurrent.futures import Future, ThreadPoolExecutor
 
     pool = ThreadPoolExecutor(workers, "mangler")
-    pending: deque[Future[BlockResult]] = deque([pool.submit(work, first)])
+    pending: deque[Future[Outcome]] = deque()
     try:
-        for block in wanted:
-            pending.append(pool.submit(work, block))
+        for item in chain(ready, source):
+            pending.append(pool.submit(work, item))
             if len(pending) > workers:
                 yield pending.popleft().result()
         while pending:
@@ -140,7 +198,8 @@ def results(
         pool.shutdown(wait=True, cancel_futures=True)
 
 
-def _until(blocks: Iterator[Block], rows: int | None) -> Iterator[Block]:
+def until_row(blocks: Iterator[Block], rows: int | None) -> Iterator[Block]:
+    """The blocks that hold the first rows."""
     for block in blocks:
         yield block
         if rows is not None and block.first_row + block.count > rows:

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
-from typing import cast
 
 from mangler.language.layout import one_line
-from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names
+from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names, wrong_recipe
 from mangler.language.names import columns_spoken_of
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.steps import FRAME, bind
-from mangler.table.contract import CarryingStep, StreamingStep
+from mangler.table.contract import BoundStep
 from mangler.table.schema import Schema
 from mangler.table.select import spell
 
@@ -25,7 +24,7 @@ WAYS_OUT = "failures aside, or another of mangler manual failures"
 @dataclass(frozen=True)
 class PlannedStep:
     statement: Statement
-    step: StreamingStep | CarryingStep
+    step: BoundStep
 
     @property
     def text(self) -> str:
@@ -77,10 +76,13 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
     mistakes: list[Mistake] = []
     codes: list[ExitCode] = []
     unmade: set[str] = set()
+    gathers: Statement | None = None
     for statement in statements:
         if statement.verb in FRAME:
             continue
         try:
+            if gathers is not None:
+                _refuse_aside(statement, gathers)
             step = bind(_with_reference(statement), schema)
         except Refusal as refusal:
             # What a step lacks that an earlier one would have made, had it been right, is no mistake of its own.
@@ -90,12 +92,22 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
             unmade |= set(columns_spoken_of(statement)) - set(schema.names)
             unmade -= {name for mistake in told for name in mistake.missing}
             continue
-        assert hasattr(step, "process") or hasattr(step, "carry_on"), (
-            "gathering steps have no place here so far"
-        )
-        steps.append(PlannedStep(statement, cast(StreamingStep | CarryingStep, step)))
+        steps.append(PlannedStep(statement, step))
+        gathers = gathers or (statement if hasattr(step, "gather") else None)
         schema = step.schema
     return Bound(tuple(steps), schema, mistakes, codes)
+
+
+def _refuse_aside(statement: Statement, gathers: Statement) -> None:
+    """After a step that must see all rows nothing can be set aside: its extract row may be anywhere by then."""
+    said = [key for key, value in statement.values.items() if value == "aside"]
+    if not said and statement.verb != "set aside rows":
+        return
+    raise wrong_recipe(
+        f"rows cannot be set aside after {gathers.verb} (line {gathers.label}), which must see all rows first",
+        f"Move this step above line {gathers.label}, or say something else than aside.",
+        statement.place_of(said[0]) if said else statement.place,
+    )
 
 
 def _with_reference(statement: Statement) -> Statement:

@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from time import perf_counter
 from typing import Any
 
 from mangler.engine.destination import DelimitedOutput, Destination, InMemory
-from mangler.engine.pipeline import WORKERS, BlockResult, BlockWork, results
+from mangler.engine.memory import half_of_the_machine
+from mangler.engine.pipeline import (
+    WORKERS,
+    BlockResult,
+    BlockWork,
+    Passed,
+    ReleasedWork,
+    Stage,
+    StageWork,
+    in_order,
+    stages_of,
+    until_row,
+)
 from mangler.engine.plan import Plan, plan
-from mangler.engine.summary import StepLine, Summary
+from mangler.engine.summary import StepLine, Summary, row_and_line
 from mangler.formats.delimited.aside import AsideFile, AsideRow
 from mangler.formats.delimited.blocks import BLOCK_SIZE
 from mangler.formats.delimited.extract import Extract, open_extract
@@ -24,7 +36,10 @@ from mangler.steps import VERBS
 from mangler.steps import read as read_verb
 from mangler.steps import write as write_verb
 from mangler.table.batch import Batch
+from mangler.table.contract import Gathering
+from mangler.table.room import Room
 from mangler.table.schema import Column, Schema
+from mangler.table.tally import Tally
 
 Progress = Callable[[int, int], None]
 """Called with rows and bytes read so far."""
@@ -40,6 +55,8 @@ class RunOptions:
     """So many cleaned rows are kept in the result."""
     workers: int = WORKERS
     block_size: int = BLOCK_SIZE
+    memory: int | None = None
+    """Bytes that steps may take which must see all rows; None: half of what the machine has."""
     progress: Progress | None = None
 
 
@@ -154,6 +171,7 @@ class _Run:
     ) -> None:
         self.extract, self.planned, self.destination = extract, planned, destination
         self.aside_file, self.options = aside, options
+        self.stages = stages_of(planned.steps)
         self.rows_aside: list[AsideRow] = []
         self.preview: list[Batch] = []
         self.padded = 0
@@ -171,42 +189,85 @@ class _Run:
         self.summary.steps = [self.reading, *self.lines]
 
     def read_all(self) -> None:
+        """Takes the extract's rows through all stages."""
         options = self.options
-        work = BlockWork(
-            self.extract.parser,
-            self.planned,
-            self.destination,
-            self.settings.line,
-            options.preview,
-        )
-        for result in results(self.extract.blocks(), work, options.workers, options.rows):
-            self._take(result)
-            if options.progress:
-                options.progress(result.last_row, result.bytes_read)
+        stages = self.stages
+        memory = options.memory or half_of_the_machine()
+        room = Room(memory // min(2, max(1, len(stages) - 1)))  # one step releases while the next gathers
+        try:
+            work = StageWork(stages[0], self.destination, options.preview)
+            gathering = self._begin(work, room)
+            blocks = until_row(self.extract.blocks(), options.rows)
+            reading = BlockWork(self.extract.parser, work, self.settings.line)
+            for result in in_order(blocks, reading, options.workers):
+                self._take(result, gathering)
+                if options.progress:
+                    options.progress(result.last_row, result.bytes_read)
+            for number, stage in enumerate(stages[1:]):
+                assert gathering is not None
+                line = self.lines[stage.first - 1]
+                released = self._released(gathering, line)
+                following = StageWork(stage, self.destination, options.preview)
+                next_gathering = self._begin(following, room)
+                for passed in in_order(enumerate(released, 1), ReleasedWork(following), options.workers):
+                    self._pass_on(passed, stages[number + 1], next_gathering)
+                line.tally = gathering.tally
+                self._balance(line.tally)
+                gathering = next_gathering
+        finally:
+            room.close()
         self.destination.finish(self.extract)
 
-    def _take(self, result: BlockResult) -> None:
-        self.destination.take(result.prepared)
+    def _begin(self, work: StageWork, room: Room) -> Gathering | None:
+        return None if work.stage.gathers is None else work.stage.gathers.gather(room)
+
+    def _released(self, gathering: Gathering, line: StepLine) -> Iterator[Batch]:
+        """The rows of a gathering step; the seconds that it takes are its own."""
+        released = gathering.release()
+        while True:
+            started = perf_counter()
+            batch = next(released, None)
+            line.seconds += perf_counter() - started
+            if batch is None:
+                return
+            yield batch
+
+    def _take(self, result: BlockResult, gathering: Gathering | None) -> None:
         self.reading.tally.add(result.reading)
         self.reading.seconds += result.reading_seconds
-        for line, tally, seconds in zip(self.lines, result.tallies, result.seconds, strict=True):
-            line.tally.add(tally)
-            line.seconds += seconds
         balance = self.summary.balance
         balance.read += result.rows_read
-        balance.delivered += result.rows_delivered
-        for tally in result.tallies:
-            balance.added += tally.rows_added
-            balance.dropped += tally.rows_dropped
-            balance.withdrawn += tally.withdrawn
         balance.withdrawn += result.unfit
         self.padded += result.padded
         if result.aside:
             self.summary.note_aside(result.aside)
             self.rows_aside += result.aside
             self.aside_file.add(result.aside)
-        if result.preview is not None and sum(map(len, self.preview)) < self.options.preview:
-            self.preview.append(result.preview)
+        self._pass_on(result.passed, self.stages[0], gathering)
+
+    def _pass_on(self, passed: Passed, stage: Stage, gathering: Gathering | None) -> None:
+        """Accounts for a batch that passed a stage, and hands it to the gathering step or to the destination."""
+        lines = self.lines[stage.first : stage.first + len(stage.steps)]
+        for line, tally, seconds in zip(lines, passed.tallies, passed.seconds, strict=True):
+            line.tally.add(tally)
+            line.seconds += seconds
+            self._balance(tally)
+        if gathering is not None:
+            started = perf_counter()
+            gathering.absorb(passed.batch)
+            self.lines[stage.first + len(stage.steps)].seconds += perf_counter() - started
+            return
+        self.summary.balance.delivered += len(passed.batch)
+        self.destination.take(passed.prepared)
+        if passed.preview is not None and sum(map(len, self.preview)) < self.options.preview:
+            self.preview.append(passed.preview)
+
+    def _balance(self, tally: Tally) -> None:
+        balance = self.summary.balance
+        balance.added += tally.rows_added
+        balance.dropped += tally.rows_dropped
+        balance.merged += tally.rows_merged
+        balance.withdrawn += tally.withdrawn
 
     def account(self) -> Summary:
         """Closes the account, or raises what speaks against delivering."""
@@ -245,7 +306,7 @@ class _Run:
             if line.tally.failed:
                 rows = "1 row fails" if line.tally.failed == 1 else f"{line.tally.failed:,} rows fail"
                 examples = "\n".join(
-                    f"    row {r:,}, line {at:,}: {why}" for r, at, why in line.tally.failures
+                    f"    {row_and_line(r, at)}: {why}" for r, at, why in line.tally.failures
                 )
                 mistakes.append(
                     Mistake(

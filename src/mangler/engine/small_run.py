@@ -7,16 +7,20 @@ from dataclasses import dataclass
 from typing import Any, cast
 
 import numpy as np
+import pyarrow as pa
 
 from mangler.engine.plan import PlannedStep, bind_steps
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.statement import Statement
 from mangler.language.tables import Cell, SmallTable
 from mangler.table.batch import Batch
-from mangler.table.contract import CarryingStep, StreamingStep
+from mangler.table.contract import BoundStep, CarryingStep, GatheringStep
+from mangler.table.gathered import GatheredOrigin, together
+from mangler.table.room import Room
 from mangler.table.schema import Schema
 from mangler.table.small import cells_of, column_of, schema_of
 from mangler.table.tally import Tally
+from mangler.table.types import ARROW
 
 
 class NoFile:
@@ -77,9 +81,25 @@ def _failure(planned: PlannedStep, tally: Tally) -> Mistake:
     )
 
 
-def process_alone(step: StreamingStep | CarryingStep, batch: Batch) -> tuple[Batch, Tally]:
+def process_alone(step: BoundStep, batch: Batch) -> tuple[Batch, Tally]:
     """A step's work on a batch that is all there is."""
+    if hasattr(step, "gather"):
+        return _gather_alone(cast(GatheringStep, step), batch)
     if hasattr(step, "carry_on"):
         carrying = cast(CarryingStep, step)
         return carrying.carry_on(batch, carrying.start())
     return step.process(batch)
+
+
+def _gather_alone(step: GatheringStep, batch: Batch) -> tuple[Batch, Tally]:
+    room = Room()
+    try:
+        gathering = step.gather(room)
+        gathering.absorb(batch)
+        released = list(gathering.release())
+        if released:
+            return together(released, GatheredOrigin(batch.origin.file)), gathering.tally
+        columns = tuple(pa.array([], ARROW[column.type]) for column in step.schema.columns)
+        return Batch(columns, batch.rows[:0], batch.origin), gathering.tally
+    finally:
+        room.close()

@@ -118,6 +118,11 @@ class Summary:
         }
 
 
+def row_and_line(row: int, line: int) -> str:
+    """Where an extract row stands; its line is not known any more once rows were gathered."""
+    return f"row {row:,}, line {line:,}" if line else f"row {row:,}"
+
+
 COUNTS = (
     "rows_in",
     "rows_out",

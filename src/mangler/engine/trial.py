@@ -261,7 +261,7 @@ class _Attempt:
             batch = after
 
     def _process(self, index: int, planned: PlannedStep, batch: Batch) -> tuple[Batch, Any]:
-        if not hasattr(planned.step, "carry_on"):
+        if hasattr(planned.step, "process"):
             return planned.step.process(batch)
         step = cast(CarryingStep, planned.step)
         if index not in self.carried:

@@ -43,6 +43,8 @@ MODULES = {
     "keep rows": "keep_rows",
     "drop rows": "drop_rows",
     "set aside rows": "set_aside_rows",
+    "sort": "sort",
+    "dedupe": "dedupe",
     "number rows": "number_rows",
     "rename": "rename",
     "keep columns": "keep_columns",

@@ -30,13 +30,14 @@ if TYPE_CHECKING:
 
 DECLARATION = Declaration(
     name="fill",
-    usage="fill COLUMNS (with EXPR|down) [within COLUMNS] [where CONDITION] [failures (stop|aside|null)]",
+    usage="fill COLUMNS (with EXPR|down|up) [within COLUMNS] [where CONDITION] [failures (stop|aside|null)]",
     meaning="Puts a value in the place of nulls, and only of nulls: empty texts stay, and the summary counts them.",
     clauses={
         "with": "The value, or an expression that makes it of the row's other cells; it is of the column's type.",
         "failures": f"{FAILURES}; null leaves the cell null.",
         "down": "The value of the nearest row above that has one; nulls above the first value stay.",
-        "within": "Only rows that agree in these columns give a value to each other; for down.",
+        "up": "The value of the nearest row below that has one; it must see all rows first.",
+        "within": "Only rows that agree in these columns give a value to each other; for down and up.",
     },
     examples=(
         Example('fill studio with "unknown"', 'studio\nQuayside\nnull\n""', 'studio\nQuayside\nunknown\n""'),
@@ -50,6 +51,7 @@ DECLARATION = Declaration(
             "kiln | studio\n007 | null\n007 | Clay Works\n012 | null",
             "kiln | studio\n007 | null\n007 | Clay Works\n012 | Clay Works",
         ),
+        Example("fill kiln up", "kiln\nnull\n007\nnull", "kiln\n007\n007\nnull"),
         Example(
             "fill studio down within kiln",
             "kiln | studio\n007 | Clay Works\n115 | Quayside\n007 | null\n115 | null\n012 | null",
@@ -70,15 +72,17 @@ def check(statement: Statement) -> list[Mistake]:
     if value is not None and statement.has("within"):
         mistakes.append(
             Mistake(
-                "within goes with down: a value does not look at other rows",
+                "within goes with down and up: a value does not look at other rows",
                 "Leave within out, or write fill … down within ….",
                 statement.place_of("within"),
             )
         )
-    if statement.has("down") and statement.has("failures"):
+    if value is None and statement.has("failures"):
         mistakes.append(
             Mistake(
-                "failures goes with with: down cannot fail", "Leave it out.", statement.place_of("failures")
+                "failures goes with with: down and up cannot fail",
+                "Leave it out.",
+                statement.place_of("failures"),
             )
         )
     return mistakes
@@ -88,9 +92,14 @@ def bind(statement: Statement, schema: Schema) -> BoundStep:
     usage = DECLARATION.usage
     selection = choose(statement, schema, usage, types=None)
     condition = where(statement, schema, usage)
-    if statement.has("down"):
+    if not statement.has("with"):
         within = choose(statement, schema, usage, "within", None).indices if statement.has("within") else ()
-        return FillDown(schema, selection, within, condition)
+        down = FillDown(schema, selection, within, condition)
+        if statement.has("down"):
+            return down
+        from mangler.steps.fill_up import FillUp
+
+        return FillUp(down)
     value = statement.values["with"]
     if isinstance(value, (Text, Truth, Number)):
         return _fill_with(statement, schema, selection, value, condition)

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from typing import Any, Protocol, TypeAlias
 
 from mangler.table.batch import Batch
+from mangler.table.room import Room
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -47,23 +48,32 @@ class CarryingStep(Protocol):
 
 
 class GatheringStep(Protocol):
-    """A step that must see all rows. Partial states merge, so that it can run in parts anywhere."""
+    """A step that must see all rows before it can let one go."""
 
     @property
     def schema(self) -> Schema: ...
 
-    def absorb(self, batch: Batch) -> Tally: ...
-
-    def merge(self, other: GatheringStep) -> None:
-        """Takes in the state of a step that absorbed the batches after this one's."""
-        ...
-
-    def release(self) -> Iterator[Batch]:
-        """The rows that come out; nothing can be absorbed any more."""
+    def gather(self, room: Room) -> Gathering:
+        """Begins a run. Rows beyond the room's budget go to its files."""
         ...
 
     def remarks(self, tally: Tally) -> list[str]: ...
 
 
+class Gathering(Protocol):
+    """The rows of one run that a step has gathered. Batches come in the order of their rows, one at a time."""
+
+    @property
+    def tally(self) -> Tally:
+        """What the step did; complete when all rows are released."""
+        ...
+
+    def absorb(self, batch: Batch) -> None: ...
+
+    def release(self) -> Iterator[Batch]:
+        """The rows that come out; nothing can be absorbed any more."""
+        ...
+
+
 BoundStep: TypeAlias = StreamingStep | CarryingStep | GatheringStep
-"""What binding gives. The engine tells the kinds apart by `carry_on` and `absorb`."""
+"""What binding gives. The engine tells the kinds apart by `carry_on` and `gather`."""

@@ -30,6 +30,8 @@ class Tally:
     rows_false: int = 0
     rows_null: int = 0
     """Rows that a condition is null for: it counts as not met."""
+    rows_merged: int = 0
+    """Rows that became one with others."""
     withdrawn: int = 0
     """Rows that left the table because their extract row is set aside, or fails."""
     failed: int = 0
@@ -71,7 +73,7 @@ class Tally:
     @property
     def rows_dropped(self) -> int:
         """Rows that the step took away, and did not withdraw with their extract row."""
-        return self.rows_in + self.rows_added - self.withdrawn - self.rows_out
+        return self.rows_in + self.rows_added - self.rows_merged - self.withdrawn - self.rows_out
 
     @property
     def changed_anything(self) -> bool:

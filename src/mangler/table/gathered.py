@@ -1,0 +1,144 @@
+"""Rows that a step has gathered: in memory while there is room, then in a file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.table.batch import Batch
+from mangler.table.room import Room, Spool
+
+ROWS = "rows"
+BLOCK = 4 << 20
+"""Bytes of the batches that come out."""
+
+
+class GatheredOrigin:
+    """The origin of rows that were gathered from all over an extract."""
+
+    def __init__(self, file: str = "") -> None:
+        self.file = file
+
+    def as_read(self, row: int) -> bytes:  # noqa: ARG002
+        return b""
+
+    def line_of(self, row: int) -> int:  # noqa: ARG002
+        """Not known any more."""
+        return 0
+
+
+def packed(batch: Batch) -> pa.RecordBatch:
+    """The batch as Arrow writes it: its columns by number, and its row numbers."""
+    names = [*map(str, range(len(batch.columns))), ROWS]
+    return pa.RecordBatch.from_arrays([*batch.columns, pa.array(batch.rows)], names=names)
+
+
+def unpacked(record: pa.RecordBatch, origin: GatheredOrigin) -> Batch:
+    columns = record.columns
+    return Batch(tuple(columns[:-1]), np.asarray(columns[-1]), origin)
+
+
+def together(batches: Sequence[Batch], origin: GatheredOrigin) -> Batch:
+    """All these rows, of at least one batch, in one."""
+    if len(batches) == 1:
+        return Batch(batches[0].columns, batches[0].rows, origin)
+    width = len(batches[0].columns)
+    columns = tuple(pa.concat_arrays([batch.columns[i] for batch in batches]) for i in range(width))
+    return Batch(columns, np.concatenate([batch.rows for batch in batches]), origin)
+
+
+def size_of(batch: Batch) -> int:
+    return sum(int(column.nbytes) for column in batch.columns) + int(batch.rows.nbytes)
+
+
+def taken(batch: Batch, order: Any) -> Iterator[Batch]:
+    """The rows in this order, in batches of a block."""
+    step = rows_a_block(batch)
+    for start in range(0, len(order), step):
+        chosen = order[start : start + step]
+        indices = pa.array(chosen)
+        columns = tuple(column.take(indices) for column in batch.columns)
+        yield Batch(columns, batch.rows[chosen], batch.origin)
+
+
+def rows_a_block(batch: Batch) -> int:
+    return max(1024, int(len(batch) * BLOCK / max(1, size_of(batch))))
+
+
+class Gathered:
+    """Rows in their order. More than `hold` bytes of them go to a file; None: as many as the room has."""
+
+    def __init__(self, room: Room, hold: int | None = None) -> None:
+        self._room = room
+        self._hold = room.held if hold is None else hold
+        self._held: list[Batch] = []
+        self._held_size = 0
+        self._spool: Spool | None = None
+        self.size = 0
+        self.rows = 0
+        self.origin = GatheredOrigin()
+
+    def add(self, batch: Batch) -> None:
+        if not len(batch):
+            return
+        self.origin.file = batch.origin.file
+        size = size_of(batch)
+        self._held.append(batch)
+        self.rows += len(batch)
+        self.size += size
+        self._held_size += size
+        if self._held_size > (self._hold if self._spool is None else self._room.piece):
+            self._spill()
+
+    def _spill(self) -> None:
+        """What is held goes to the file, small batches together."""
+        self._spool = self._spool or self._room.spool()
+        pieces: list[Batch] = []
+        for batch in self._held:
+            pieces.append(batch)
+            if sum(map(size_of, pieces)) > self._room.piece:
+                self._spool.write(packed(together(pieces, self.origin)))
+                pieces = []
+        if pieces:
+            self._spool.write(packed(together(pieces, self.origin)))
+        self._held, self._held_size = [], 0
+
+    def __iter__(self) -> Iterator[Batch]:
+        if self._spool is not None:
+            yield from (unpacked(record, self.origin) for record in self._spool)
+        yield from self._held
+
+    def backwards(self) -> Iterator[Batch]:
+        """The batches from the last to the first; rows within a batch stay in order."""
+        yield from self._held[::-1]
+        if self._spool is not None:
+            for index in reversed(range(len(self._spool))):
+                yield unpacked(self._spool.read(index), self.origin)
+
+    def whole(self) -> Batch:
+        """All rows, at least one, in memory; they are held here no longer."""
+        batches = list(self)
+        self._held = []
+        return together(batches, self.origin)
+
+    def close(self) -> None:
+        """Gives memory and file back."""
+        self._held = []
+        if self._spool is not None:
+            self._spool.close()
+
+
+def deal(batch: Batch, numbers: Any, to: Sequence[Gathered]) -> None:
+    """Each row to the store of its number, in their order."""
+    order = np.argsort(numbers, kind="stable")
+    arranged = numbers[order]
+    indices = pa.array(order)
+    sorted_batch = Batch(
+        tuple(column.take(indices) for column in batch.columns), batch.rows[order], batch.origin
+    )
+    starts = np.flatnonzero(np.append(True, arranged[1:] != arranged[:-1])) if len(arranged) else arranged
+    for start, end in zip(starts.tolist(), [*starts[1:].tolist(), len(arranged)], strict=True):
+        to[int(arranged[start])].add(sorted_batch.slice(start, end - start))
