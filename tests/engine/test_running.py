@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
@@ -75,22 +76,24 @@ STEPS = {
 FIELDS = st.sampled_from(
     ["", '""', "a", "b", "ab", " A  b ", '"a\nb"', '"x"y', '"a,b"', "\u00a0b", "é", "a\rb"]
 )
-LINES = st.lists(st.lists(FIELDS, min_size=2, max_size=4).map(",".join), max_size=25)
+LINES = st.lists(st.lists(FIELDS, min_size=2, max_size=4).map(",".join), max_size=14)
 
 
 def account(result: Any) -> Any:
     summary = result.summary.to_json()
     for step in summary["steps"]:
         step.pop("seconds")
+        # Which cells are shown as examples is left to chance, so that no block waits for another.
+        step["remarks"] = [re.sub(r", such as .*", "", remark, flags=re.DOTALL) for remark in step["remarks"]]
     summary.pop("seconds")
     return result.table.to_pydict(), result.rows_aside, summary
 
 
 @pytest.mark.parametrize("steps", STEPS.values(), ids=STEPS)
-@settings(max_examples=30)
+@settings(max_examples=20)
 @given(
     lines=LINES,
-    block=st.integers(1, 60),
+    block=st.sampled_from([1, 9, 30, 60, 100]),
     workers=st.integers(1, 3),
     memory=st.sampled_from([None, 300, 1500]),
 )

@@ -1,4 +1,4 @@
-"""`--set NAME=VALUE`."""
+"""Options whose values have a form of their own: `--set NAME=VALUE`, `--memory SIZE`."""
 
 from __future__ import annotations
 
@@ -19,3 +19,17 @@ def named_values(settings: Sequence[str] | None) -> dict[str, str]:
             raise wrong_recipe(f"--set {name} stands twice", "Give each parameter one value.")
         values[name] = value
     return values
+
+
+def memory_of(text: str | None) -> int | None:
+    """The bytes that `--memory 500MB` means."""
+    if text is None:
+        return None
+    from mangler.engine.memory import LEAST, bytes_of
+
+    size = bytes_of(text)
+    if size is None:
+        raise wrong_recipe(f"--memory {text} is no amount of memory", "Write it as 500MB, 2GB or 1.5GB.")
+    if size < LEAST:
+        raise wrong_recipe(f"--memory {text} is too little", f"At least {LEAST // 10**6}MB are needed.")
+    return size

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -12,7 +13,7 @@ from mangler.cli.completion import complete_extracts, complete_recipes
 
 if TYPE_CHECKING:
     from mangler.cli.places import Place
-    from mangler.engine.recipe import Recipe, Result
+    from mangler.engine.recipe import Recipe, Result, RunOptions
 
 PREVIEW_ROWS = 10
 
@@ -62,6 +63,14 @@ def run(
     rows: Annotated[
         int | None, typer.Option(metavar="N", min=1, help="Read only the first N rows of each extract.")
     ] = None,
+    memory: Annotated[
+        str | None,
+        typer.Option(
+            metavar="SIZE",
+            help="Memory that steps may take which must see all rows, as 500MB or 2GB; beyond it rows go to temporary"
+            " files. By default half of what the machine has.",
+        ),
+    ] = None,
     quiet: Annotated[
         bool, typer.Option("--quiet", help="Show no summary and no progress, only errors.")
     ] = False,
@@ -80,12 +89,13 @@ def run(
     import sys
 
     from mangler.cli.memory import keep_freed_memory
-    from mangler.cli.parameters import named_values
+    from mangler.cli.parameters import memory_of, named_values
     from mangler.cli.places import make_folders, plan_places
-    from mangler.engine.recipe import Recipe
+    from mangler.engine.recipe import Recipe, RunOptions
     from mangler.language.mistake import Refusal, wrong_recipe
 
     keep_freed_memory()
+    budget = memory_of(memory)
     if to is None and sys.stdout.isatty():
         rehearse = True
     into_stdout = not rehearse and to in (None, "-")
@@ -106,7 +116,9 @@ def run(
         make_folders(places, to, aside)
     codes, accounts = [], []
     for place in places:
-        account, code = _run_one(loaded, place, rehearse, into_stdout, rows, quiet, json)
+        account, code = _run_one(
+            loaded, place, RunOptions(rows=rows, memory=budget), rehearse, into_stdout, quiet, json
+        )
         accounts.append(account)
         codes.append(code)
     if json:
@@ -124,18 +136,24 @@ def _rehearsed(files: list[str], aside: str | None) -> list[Place]:
 
 
 def _run_one(
-    recipe: Recipe, place: Place, rehearse: bool, into_stdout: bool, rows: int | None, quiet: bool, json: bool
+    recipe: Recipe,
+    place: Place,
+    options: RunOptions,
+    rehearse: bool,
+    into_stdout: bool,
+    quiet: bool,
+    json: bool,
 ) -> tuple[dict[str, Any], int]:
     """Runs one extract; its account for `--json`, and its exit code. A refusal is shown, not raised."""
     from mangler.cli.progress import ProgressBar, size_of
     from mangler.engine.destination import DelimitedOutput
-    from mangler.engine.recipe import RunOptions
     from mangler.engine.summary import refusal_to_json
     from mangler.language.mistake import Refusal
 
     silent = quiet or json
     bar = ProgressBar(place.extract, size_of(place.extract), wanted=not silent)
-    options = RunOptions(rows=rows, preview=PREVIEW_ROWS if rehearse and not silent else 0, progress=bar)
+    preview = PREVIEW_ROWS if rehearse and not silent else 0
+    options = replace(options, preview=preview, progress=bar)
     try:
         result = recipe.clean(
             place.extract,

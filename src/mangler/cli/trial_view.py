@@ -12,10 +12,11 @@ from mangler.cli.cut_view import show_cuts
 from mangler.cli.lines import INDENT, fitting, print_lines
 from mangler.cli.marks import LEFT, LEFT_STYLE, RIGHT, RIGHT_STYLE, come, marked, removed
 from mangler.cli.summary_view import show_counts
-from mangler.cli.table_view import show_unfit
+from mangler.cli.table_view import show_table, show_unfit
 from mangler.engine.differences import CellChange, Differences, ShapedRow
 from mangler.engine.summary import StepLine, row_and_line
 from mangler.engine.trial import FURTHEST_ROW, StepTrial, Trial
+from mangler.table.small import cells_of
 
 MOST_SHOWN = 10
 
@@ -61,6 +62,11 @@ def _which_rows(trial: Trial) -> str:
 
 def _show_step(console: Console, step: StepTrial) -> None:
     found = step.differences
+    if step.table is not None:
+        cells = [cells_of(column) for column in step.table.columns]
+        show_table(console, step.after.columns, cells, step.table.rows.tolist())
+        console.print()
+        return
     if step.cuts is not None and step.cuts.kept:
         show_cuts(console, step.cuts)
         console.print()

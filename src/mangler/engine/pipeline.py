@@ -13,13 +13,13 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
-from itertools import chain
+from itertools import chain, islice
 from time import perf_counter
-from typing import Any, TypeVar, cast
+from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 from mangler.engine.destination import Destination
 from mangler.engine.plan import PlannedStep
-from mangler.engine.turnstile import Turnstile
+from mangler.engine.turnstile import AbandonedError, Turnstile
 from mangler.formats.delimited.aside import AsideRow
 from mangler.formats.delimited.blocks import Block
 from mangler.formats.delimited.parse import Parser
@@ -28,6 +28,9 @@ from mangler.table.contract import CarryingStep, GatheringStep, StreamingStep
 from mangler.table.tally import Tally
 
 WORKERS = 2
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future
 
 
 @dataclass(frozen=True)
@@ -178,12 +181,12 @@ Outcome = TypeVar("Outcome")
 def in_order(items: Iterable[Item], work: Callable[[Item], Outcome], workers: int) -> Iterator[Outcome]:
     """The outcomes of all items, in their order. A single item is worked on here, without any thread."""
     source = iter(items)
-    ready = [item for item, _ in zip(source, range(2), strict=False)]
+    ready = list(islice(source, 2))
     if len(ready) < 2 or workers == 1:
         yield from map(work, ready)
         yield from map(work, source)
         return
-    from concurrent.futures import Future, ThreadPoolExecutor
+    from concurrent.futures import ThreadPoolExecutor
 
     pool = ThreadPoolExecutor(workers, "mangler")
     pending: deque[Future[Outcome]] = deque()
@@ -191,11 +194,23 @@ def in_order(items: Iterable[Item], work: Callable[[Item], Outcome], workers: in
         for item in chain(ready, source):
             pending.append(pool.submit(work, item))
             if len(pending) > workers:
-                yield pending.popleft().result()
+                yield _first_result(pending)
         while pending:
-            yield pending.popleft().result()
+            yield _first_result(pending)
     finally:
         pool.shutdown(wait=True, cancel_futures=True)
+
+
+def _first_result(pending: deque[Future[Outcome]]) -> Outcome:
+    """The next outcome in order. An abandoned item raises what went wrong with the one that failed."""
+    try:
+        return pending.popleft().result()
+    except AbandonedError:
+        for later in pending:
+            error = later.exception()
+            if error is not None and not isinstance(error, AbandonedError):
+                raise error from None
+        raise
 
 
 def until_row(blocks: Iterator[Block], rows: int | None) -> Iterator[Block]:

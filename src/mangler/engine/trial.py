@@ -7,9 +7,12 @@ from dataclasses import asdict, dataclass, field, replace
 from time import perf_counter
 from typing import Any, cast
 
+from mangler.engine.chain import Chain
 from mangler.engine.cuts import Cuts, Cutter, cuts_of
 from mangler.engine.differences import Differences
+from mangler.engine.memory import half_of_the_machine
 from mangler.engine.plan import PlannedStep, plan
+from mangler.engine.small_run import process_alone
 from mangler.engine.summary import COUNTS, StepLine
 from mangler.formats.delimited.blocks import BLOCK_SIZE, Block
 from mangler.formats.delimited.extract import Extract, open_extract
@@ -27,9 +30,16 @@ from mangler.steps import VERBS
 from mangler.steps import read as read_verb
 from mangler.table.batch import Batch
 from mangler.table.contract import CarryingStep
+from mangler.table.gathered import GatheredOrigin, together
+from mangler.table.room import Room
 from mangler.table.schema import Schema
+from mangler.table.small import cells_of
+from mangler.table.tally import Tally
 
 SMALL_BLOCK = 1 << 17
+FURTHEST_GATHERED = 10_000
+"""So many rows are read where a step must see all of them first, if no number was asked for."""
+MOST_TABLE_ROWS = 10
 FURTHEST_ROW = 100_000
 """So many rows are read in search of something to show, if no number was asked for."""
 NO_STEP = {
@@ -56,6 +66,8 @@ class StepTrial:
     """Over the rows tried."""
     cuts: Cuts | None = None
     """Of a split: its cells."""
+    table: Batch | None = None
+    """The first rows that come out, of a step that makes another table or order of the rows."""
     whole: StepLine | None = None
     """Over the whole file, where that was asked for."""
 
@@ -69,10 +81,16 @@ class StepTrial:
             "columns_retyped": [list(triple) for triple in found.retyped],
             "cells": [asdict(change) for change in found.cells.values()],
             "rows": [asdict(row) for row in found.rows],
+            "table": None if self.table is None else self._table_to_json(self.table),
             "cuts": [asdict(cut) for cut in self.cuts.cells] if self.cuts else None,
             "tried": _line_to_json(self.tried),
             "whole_file": _line_to_json(self.whole) if self.whole else None,
         }
+
+    def _table_to_json(self, table: Batch) -> list[dict[str, Any]]:
+        cells = [cells_of(column) for column in table.columns]
+        rows = [dict(zip(self.after.names, row, strict=True)) for row in zip(*cells, strict=True)]
+        return [{"row": int(row), "cells": own} for row, own in zip(table.rows, rows, strict=True)]
 
 
 @dataclass
@@ -166,7 +184,11 @@ def attempt(
     extract = open_extract(path, settings, SMALL_BLOCK if not whole else BLOCK_SIZE, None if whole else rows)
     try:
         planned = plan(recipe, Schema.of_text(extract.names), extract.hint, steps)
-        return _Attempt(extract, planned.steps, len(steps), rows, whole, progress).run()
+        trying = _Attempt(extract, planned.steps, len(steps), rows, whole, progress)
+        try:
+            return trying.run()
+        finally:
+            trying.room.close()
     finally:
         extract.close()
 
@@ -184,6 +206,10 @@ class _Attempt:
         self.extract, self.steps, self.rows, self.whole, self.progress = extract, steps, rows, whole, progress
         self.first = len(steps) - tried
         self.carried: dict[int, Any] = {}
+        self.gathers = any(hasattr(step.step, "gather") for step in steps)
+        self.sample: list[Batch] = []
+        self.room = Room(half_of_the_machine() // 2)
+        self.whole_chain = Chain(steps if whole else [], self._count, self.room)
         schemas = [Schema.of_text(extract.names), *(step.step.schema for step in steps)]
         self.trial = Trial(
             extract.name,
@@ -228,6 +254,10 @@ class _Attempt:
                 break
         else:
             trial.rows_in_extract = seen
+        if self.sample:
+            self._show(together(self.sample, GatheredOrigin(self.extract.name)))
+        if self.whole:
+            self.whole_chain.finish()
         for step in trial.steps:
             step.tried.close(step.planned.step)
             if step.whole:
@@ -241,32 +271,51 @@ class _Attempt:
         seen = block.first_row + block.count - 1
         if self.rows is not None:
             return seen < self.rows
+        if self.gathers:
+            return seen < FURTHEST_GATHERED
         return seen < FURTHEST_ROW and not all(step.differences.any for step in self.trial.steps)
 
     def _take(self, batch: Batch, sample: bool) -> None:
+        if self.whole:
+            self.whole_chain.push(batch)
+        if sample and self.gathers:
+            self.sample.append(batch)
+        elif sample:
+            self._show(batch)
+
+    def _show(self, batch: Batch) -> None:
+        """Takes rows of the sample through all steps, and keeps what each touched."""
         for index, planned in enumerate(self.steps):
             started = perf_counter()
             after, tally = self._process(index, planned, batch)
-            seconds = perf_counter() - started
             if index >= self.first:
                 step = self.trial.steps[index - self.first]
-                for line in ([step.tried] if sample else []) + ([step.whole] if step.whole else []):
-                    line.tally.add(tally)
-                    line.seconds += seconds
-                if sample:
-                    named = columns_spoken_of(planned.statement)
+                step.tried.tally.add(tally)
+                step.tried.seconds += perf_counter() - started
+                named = columns_spoken_of(planned.statement)
+                if getattr(planned.step, "makes_table", False):
+                    step.table = after.slice(0, MOST_TABLE_ROWS)
+                else:
                     step.differences.note(batch, after, (step.before, step.after), named)
-                    if step.cuts is not None:
-                        step.cuts.note(cast(Cutter, planned.step), batch)
+                if step.cuts is not None:
+                    step.cuts.note(cast(Cutter, planned.step), batch)
             batch = after
 
     def _process(self, index: int, planned: PlannedStep, batch: Batch) -> tuple[Batch, Any]:
-        if hasattr(planned.step, "process"):
-            return planned.step.process(batch)
+        if not hasattr(planned.step, "carry_on"):
+            return process_alone(planned.step, batch)
         step = cast(CarryingStep, planned.step)
         if index not in self.carried:
             self.carried[index] = step.start()
         return step.carry_on(batch, self.carried[index])
+
+    def _count(self, index: int, tally: Tally, seconds: float) -> None:
+        """Adds to a step's line over the whole file."""
+        if index >= self.first:
+            line = self.trial.steps[index - self.first].whole
+            assert line is not None
+            line.tally.add(tally)
+            line.seconds += seconds
 
 
 def _line_to_json(line: StepLine) -> dict[str, Any]:

@@ -56,6 +56,7 @@ class Sort:
     schema: Schema
     indices: tuple[int, ...]
     keys: tuple[SortKey, ...]
+    makes_table = True
 
     def gather(self, room: Room) -> Sorting:
         return Sorting(self, room, Gathered(room))

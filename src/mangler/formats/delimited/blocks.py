@@ -121,7 +121,7 @@ class Cutter:
 
     def blocks(self) -> Iterator[Block]:
         row, line = 1, self.first_line
-        carry, ended = self.head, False
+        carry, ended = b"", False
         while not ended or carry:
             if not ended:
                 carry, ended = self._fill(carry)
@@ -159,7 +159,8 @@ class Cutter:
         """How many bytes at the front are whole records."""
         end = len(data) if marks.unclosed < 0 else marks.unclosed
         while (end := data.rfind(b"\n", 0, end)) >= 0:
-            if not marks.quoted(np.array([end], np.intp))[0]:
+            # Neither inside quotes nor escaped.
+            if bits.are_set(marks.line_ends, np.array([end], np.intp))[0]:
                 return end + 1
         return 0
 
@@ -173,7 +174,10 @@ class Cutter:
     def _fill(self, carry: bytes) -> tuple[bytes, bool]:
         """What was carried over with more bytes behind it; True at the end of the stream."""
         wanted = max(self.block_size, len(carry))
-        pieces = [carry]
+        # What was read of the file before it was cut is cut alike.
+        pieces = [carry, self.head[:wanted]]
+        self.head = self.head[wanted:]
+        wanted -= len(pieces[1])
         while wanted > 0:
             try:
                 piece = self.stream.read(wanted)

@@ -67,7 +67,8 @@ class Parser:
         width = len(self.names) + self.skipped
         unfit: dict[int, str] = {}
         altered: dict[int, bytes] = {}
-        for position in block.marks.broken.tolist():
+        broken = block.marks.broken  # of what was read: the block may end before them
+        for position in broken[broken < len(block.data)].tolist():
             unfit[block.index_at(position)] = "text after a closing quote"
         self._protect_lone_returns(block, altered)
         columns, ragged = self._read(block, unfit, altered)

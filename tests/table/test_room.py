@@ -1,0 +1,68 @@
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+import pytest
+
+from mangler.language.mistake import ExitCode, Refusal
+from mangler.table.batch import Batch
+from mangler.table.gathered import Gathered, GatheredOrigin, deal
+from mangler.table.room import Room, Spool
+
+
+def batch(*cells: str | None) -> Batch:
+    return Batch((pa.array(cells, pa.string()),), np.arange(1, len(cells) + 1), GatheredOrigin("a.csv"))
+
+
+def cells_of(batches: object) -> list[str | None]:
+    return [cell for one in batches for cell in one.columns[0].to_pylist()]  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize("budget", [1, 300, 10**6])
+def test_rows_come_back_in_their_order_wherever_they_are_kept(budget: int) -> None:
+    room = Room(budget)
+    rows = Gathered(room)
+    for n in range(40):
+        rows.add(batch(f"{n}", None, "x" * n))
+        rows.add(batch())
+    wanted = [cell for n in range(40) for cell in (f"{n}", None, "x" * n)]
+    assert cells_of(rows) == cells_of(rows) == wanted and rows.rows == 120
+    assert sorted(map(str, cells_of(rows.backwards()))) == sorted(map(str, wanted))
+    assert cells_of([rows.whole()]) == wanted
+    assert rows.origin.file == "a.csv"
+    room.close()
+
+
+def test_dealt_rows_keep_their_order() -> None:
+    room = Room(1)
+    stores = [Gathered(room, hold=0) for _ in range(3)]
+    deal(batch("a", "b", "c", "d", "e"), np.array([2, 0, 2, 0, 2]), stores)
+    assert [cells_of(store) for store in stores] == [["b", "d"], [], ["a", "c", "e"]]
+    assert np.concatenate([one.rows for one in stores[2]]).tolist() == [1, 3, 5]
+    room.close()
+
+
+def test_files_have_no_names(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
+    spool = Spool()
+    spool.write(pa.RecordBatch.from_pydict({"a": ["x"]}))
+    assert spool.read(0).to_pydict() == {"a": ["x"]}
+    assert list(tmp_path.iterdir()) == []
+    spool.close()
+
+
+def test_a_folder_that_is_not_there_and_a_full_disk(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("tempfile.tempdir", "/no/such/folder")
+    with pytest.raises(Refusal, match="temporary file") as refused:
+        Room(1).spool()
+    assert refused.value.code is ExitCode.FILE_TROUBLE and "TMPDIR" in str(refused.value)
+    if not os.path.exists("/dev/full"):  # noqa: PTH110
+        return
+    spool = Spool.__new__(Spool)
+    spool._file, spool._places, spool.rows, spool.size = open("/dev/full", "r+b", 0), [], 0, 0  # noqa: PTH123, SIM115
+    with pytest.raises(Refusal, match="no space left"):
+        spool.write(pa.RecordBatch.from_pydict({"a": ["x" * 100_000]}))
+    spool.close()
