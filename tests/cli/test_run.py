@@ -204,3 +204,24 @@ def test_failing_rows_stop_the_run_or_go_aside(work: Path) -> None:
     assert (
         work / "o.aside.csv"
     ).read_text() == "_file;_row;_step;_reason;kiln;cone\na.csv;1;2;six;007; 06 \n"
+
+
+def test_memory_is_an_amount(tmp_path: Path) -> None:
+    (tmp_path / "e.csv").write_text("a,b\n2,x\n1,y\n")
+    (tmp_path / "r.mangler").write_text("mangler 1\nsort by a\n")
+    for wrong, message in (("3x", "no amount of memory"), ("-1", "no amount"), ("3MB", "too little")):
+        done = mangler("run", "r.mangler", "e.csv", "--to", "o.csv", "--memory", wrong, cwd=tmp_path)
+        assert done.returncode == 2 and message in told(done), told(done)
+    done = mangler("run", "r.mangler", "e.csv", "--to", "o.csv", "--memory", "0.5 GiB", cwd=tmp_path)
+    assert done.returncode == 0 and (tmp_path / "o.csv").read_text() == "a,b\n1,y\n2,x\n"
+
+
+def test_rows_beyond_the_memory_go_through_files(tmp_path: Path) -> None:
+    rows = "".join(f"{n % 977},{'x' * 400}\n" for n in range(60_000))
+    (tmp_path / "e.csv").write_text("a,b\n" + rows)
+    (tmp_path / "r.mangler").write_text("mangler 1\nsort by a\n")
+    words = ("run", "r.mangler", "e.csv", "--to", "o.csv", "--memory", "32MB")
+    done = mangler(*words, cwd=tmp_path)
+    assert done.returncode == 0, told(done)
+    lines = (tmp_path / "o.csv").read_text().split("\n")[1:-1]
+    assert [line.split(",")[0] for line in lines] == sorted(str(n % 977) for n in range(60_000))

@@ -34,6 +34,8 @@ def test_clauses_and_topics_are_found_too() -> None:
         "# split",
         "# clean list",
         "# convert",
+        "# sort",
+        "# dedupe",
     ]
     assert [page.split("\n")[0] for page in find("keep")] == [
         "# keep characters",

@@ -205,6 +205,9 @@ class _Walker:
                     f"{word} and {before} exclude each other", "Say one of them, or write two statements."
                 )
         open_words = [w for clause in self.open_clauses for w in first_words(clause)]
+        if word in ("desc", "asc") and "descending" in self.usage.all_words():
+            way = "descending" if word == "desc" else "nothing: ascending is how it is if nothing is said"
+            return cursor.mistake(f'"{word}" is not a word of {self.verb}', f"Write {way}.")
         if word:
             message = f'"{word}" is not a clause of {self.verb}'
             close = nearest(word, open_words)
