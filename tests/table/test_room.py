@@ -62,7 +62,7 @@ def test_a_folder_that_is_not_there_and_a_full_disk(monkeypatch: pytest.MonkeyPa
     if not os.path.exists("/dev/full"):  # noqa: PTH110
         return
     spool = Spool.__new__(Spool)
-    spool._file, spool._places, spool.rows, spool.size = open("/dev/full", "r+b", 0), [], 0, 0  # noqa: PTH123, SIM115
+    spool._out, spool._in, spool._places = pa.OSFile("/dev/full", "wb"), pa.OSFile("/dev/full"), []
     with pytest.raises(Refusal, match="no space left"):
         spool.write(pa.RecordBatch.from_pydict({"a": ["x" * 100_000]}))
     spool.close()

@@ -16,7 +16,7 @@ from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
 from mangler.steps.columnwise import matching_names
 from mangler.table.batch import Batch
-from mangler.table.gathered import Gathered, deal, taken, together
+from mangler.table.gathered import Gathered, deal, in_blocks, taken, together
 from mangler.table.room import Room
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import select
@@ -87,6 +87,9 @@ class Deduping:
             return
         stays = self._stays()
         self.tally.rows_out = int(np.count_nonzero(stays))
+        yield from in_blocks(self._staying(stays), self.rows.origin)
+
+    def _staying(self, stays: Flags) -> Iterator[Batch]:
         at = 0
         for batch in self.rows:
             yield batch.filter(stays[at : at + len(batch)])

@@ -15,7 +15,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.statement import Statement
 from mangler.table.batch import Batch
-from mangler.table.gathered import Gathered, deal, taken, together
+from mangler.table.gathered import Gathered, deal, in_blocks, taken, together
 from mangler.table.room import Room
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import missing_column
@@ -86,7 +86,7 @@ class Sorting:
         self.samples.append(self._sample(batch))
 
     def release(self) -> Iterator[Batch]:
-        return self._sorted(self.rows, self.samples)
+        return in_blocks(self._sorted(self.rows, self.samples), self.rows.origin)
 
     def _sorted(self, rows: Gathered, samples: Sequence[Batch]) -> Iterator[Batch]:
         if rows.size > self.room.held:
@@ -122,7 +122,7 @@ class Sorting:
     def _sample(self, batch: Batch) -> Batch:
         chosen = np.unique(np.linspace(0, max(0, len(batch) - 1), min(SAMPLE, len(batch))).astype(np.intp))
         columns = tuple(column.take(pa.array(chosen)) for column in self._columns(batch))
-        return Batch(columns, batch.rows[chosen], batch.origin)
+        return Batch(columns, batch.rows[chosen], self.rows.origin)  # its own would keep its whole block
 
     def _columns(self, batch: Batch) -> list[Any]:
         return [batch.columns[index] for index in self.step.indices]

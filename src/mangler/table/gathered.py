@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -64,6 +64,20 @@ def taken(batch: Batch, order: Any) -> Iterator[Batch]:
         yield Batch(columns, batch.rows[chosen], batch.origin)
 
 
+def in_blocks(batches: Iterable[Batch], origin: GatheredOrigin) -> Iterator[Batch]:
+    """The same rows, small batches joined until they make a block."""
+    held: list[Batch] = []
+    size = 0
+    for batch in batches:
+        held.append(batch)
+        size += size_of(batch)
+        if size >= BLOCK:
+            yield together(held, origin)
+            held, size = [], 0
+    if held:
+        yield together(held, origin)
+
+
 def rows_a_block(batch: Batch) -> int:
     return max(1024, int(len(batch) * BLOCK / max(1, size_of(batch))))
 
@@ -86,7 +100,8 @@ class Gathered:
             return
         self.origin.file = batch.origin.file
         size = size_of(batch)
-        self._held.append(batch)
+        # Not with its own origin: that would keep the bytes of the block it was read from.
+        self._held.append(Batch(batch.columns, batch.rows, self.origin))
         self.rows += len(batch)
         self.size += size
         self._held_size += size
@@ -135,10 +150,10 @@ def deal(batch: Batch, numbers: Any, to: Sequence[Gathered]) -> None:
     """Each row to the store of its number, in their order."""
     order = np.argsort(numbers, kind="stable")
     arranged = numbers[order]
-    indices = pa.array(order)
-    sorted_batch = Batch(
-        tuple(column.take(indices) for column in batch.columns), batch.rows[order], batch.origin
-    )
     starts = np.flatnonzero(np.append(True, arranged[1:] != arranged[:-1])) if len(arranged) else arranged
     for start, end in zip(starts.tolist(), [*starts[1:].tolist(), len(arranged)], strict=True):
-        to[int(arranged[start])].add(sorted_batch.slice(start, end - start))
+        # Taken, not sliced: a slice that waits for more would keep the whole batch in memory.
+        chosen = order[start:end]
+        indices = pa.array(chosen)
+        columns = tuple(column.take(indices) for column in batch.columns)
+        to[int(arranged[start])].add(Batch(columns, batch.rows[chosen], batch.origin))

@@ -1,12 +1,14 @@
 """Room for rows that a step must gather: a bound on memory, and files for what goes beyond it.
 
-The files have no names: they are gone with the process, however it ends.
+The files lose their names as soon as they are open: they are gone with the process, however it ends.
 """
 
 from __future__ import annotations
 
+import os
 import tempfile
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import pyarrow as pa
@@ -52,7 +54,13 @@ class Spool:
 
     def __init__(self) -> None:
         try:
-            self._file: Any = tempfile.TemporaryFile(prefix="mangler-")  # noqa: SIM115
+            handle, path = tempfile.mkstemp(prefix="mangler-")
+            os.close(handle)
+            try:
+                self._out: Any = pa.OSFile(path, "wb")
+                self._in: Any = pa.OSFile(path, "rb")
+            finally:
+                Path(path).unlink()  # its content stays as long as it is open
         except OSError as error:
             raise _no_room(error) from None
         self._places: list[int] = []
@@ -64,10 +72,9 @@ class Spool:
 
     def write(self, batch: pa.RecordBatch) -> None:
         try:
-            self._places.append(self._file.seek(0, 2))
-            with pa.ipc.new_stream(pa.PythonFile(self._file, "w"), batch.schema) as writer:
+            self._places.append(self._out.tell())
+            with pa.ipc.new_stream(self._out, batch.schema) as writer:
                 writer.write_batch(batch)
-            self._file.flush()
         except OSError as error:
             raise _no_room(error) from None
         self.rows += batch.num_rows
@@ -75,8 +82,8 @@ class Spool:
 
     def read(self, index: int) -> pa.RecordBatch:
         try:
-            self._file.seek(self._places[index])
-            with pa.ipc.open_stream(pa.PythonFile(self._file, "r")) as reader:
+            self._in.seek(self._places[index])
+            with pa.ipc.open_stream(self._in) as reader:
                 return reader.read_next_batch()
         except OSError as error:
             raise _no_room(error) from None
@@ -85,7 +92,8 @@ class Spool:
         return (self.read(index) for index in range(len(self)))
 
     def close(self) -> None:
-        self._file.close()
+        self._out.close()
+        self._in.close()
 
 
 def _no_room(error: OSError) -> Refusal:
