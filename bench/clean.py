@@ -85,8 +85,9 @@ def script(extract: Path) -> list[str]:
     ]
 
 
-def mangler(extract: Path) -> list[str]:
-    recipe = str(Path(__file__).with_name("clean.mangler"))
+def mangler(extract: Path, name: str = "clean") -> list[str]:
+    """A run of the recipe of this name."""
+    recipe = str(Path(__file__).with_name(f"{name}.mangler"))
     return [program("mangler"), "run", recipe, str(extract), "--to", str(DATA / "mangler.csv"), "--quiet"]
 
 

@@ -7,8 +7,8 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
-from bench.clean import floor, sample, show, ten_times
-from bench.processes import DATA, measure, program, run
+from bench.clean import floor, mangler, sample, show, ten_times
+from bench.processes import DATA, measure, run
 
 CASES = ("list", "name", "pairs")
 """The cases of split_script.py, each with a recipe split_NAME.mangler."""
@@ -26,7 +26,7 @@ def main() -> None:
     cases = [case for case in CASES if asked.only in case]
     commands: dict[str, Sequence[str]] = {"floor": floor(extract)}
     for case in cases:
-        commands[case] = mangler(case, extract)
+        commands[case] = mangler(extract, f"split_{case}")
         if not asked.no_script:
             commands[f"script {case}"] = script(case, extract)
     measured = measure(commands, asked.rounds)
@@ -38,16 +38,11 @@ def main() -> None:
             times = measured[f"script {case}"].seconds / measured[case].seconds
             print(f"{case}: {times:.1f} times as fast as the script")
         if asked.larger:
-            large = run(mangler(case, ten_times(extract)))
+            large = run(mangler(ten_times(extract), f"split_{case}"))
             times = large.seconds / measured[case].seconds
             print(
                 f"{case}, ten times the rows: {times:.1f} times the seconds, peak {large.memory / 1e6:.0f} MB"
             )
-
-
-def mangler(case: str, extract: Path) -> list[str]:
-    recipe = str(Path(__file__).with_name(f"split_{case}.mangler"))
-    return [program("mangler"), "run", recipe, str(extract), "--to", str(DATA / "mangler.csv"), "--quiet"]
 
 
 def script(case: str, extract: Path) -> list[str]:

@@ -176,3 +176,14 @@ def test_a_split_that_would_stop_a_run_shows_where(work: Path) -> None:
     cut = json.loads(done.stdout)["steps"][0]["cuts"][0]
     assert cut["delimiters"] == [[1, 2], [3, 4]] and cut["count"] == 3 and cut["parts"] == []
     assert cut["reason"] == "3 parts for 2 names: A | 2 | left"
+
+
+def test_steps_that_see_all_rows(work: Path) -> None:
+    text = shown(work, "sort by kiln descending", "dedupe by result anycase", "fill studio up", "--all")
+    lines = [line.split()[0] for line in text.split("2 of 3")[0].split("\n") if re.match(r" *\d+ +0", line)]
+    assert lines == ["3", "2", "1"]  # the rows keep their numbers
+    assert re.search(r"−1 +good", text) and re.search(r"whole file +3 +2 ", text)
+    assert re.search(r"3  studio  ⟨\(null\)⟩  ⟦Quayside⟧", text)
+    told = json.loads(mangler("try", "a.csv", "sort by kiln descending", "--json", cwd=work).stdout)
+    assert [row["row"] for row in told["steps"][0]["table"]] == [3, 2, 1]
+    assert told["steps"][0]["table"][0]["cells"]["kiln"] == "031"

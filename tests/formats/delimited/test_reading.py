@@ -285,3 +285,26 @@ def test_escaped_characters_mean_only_themselves(tmp_path: Path, block: int) -> 
     rows, unfit = read(path, block, escape="\\", delimiter=";")
     assert rows == [(1, ["a;b", 'q"; \\']), (2, ["c\nd", "e"]), (3, ['"f', "g"])]
     assert not unfit
+
+
+@pytest.mark.parametrize("block", [1, 9, 14, 1 << 20])
+def test_what_stands_behind_a_block_is_of_the_next(tmp_path: Path, block: int) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b'x;y\n1;a\n2;"b"c\n3;"d"\n4;"e"f\n5;g\n')
+    rows, unfit = read(path, block, delimiter=";")
+    assert rows == [(1, ["1", "a"]), (3, ["3", "d"]), (5, ["5", "g"])]
+    assert [(row, reason) for row, reason, _ in unfit] == [
+        (2, "text after a closing quote"),
+        (4, "text after a closing quote"),
+    ]
+
+
+def test_small_blocks_divide_small_files(tmp_path: Path) -> None:
+    path = tmp_path / "e.csv"
+    path.write_bytes(b"x;y\n" + b"1;2\n" * 20)
+    extract = open_extract(str(path), ReadSettings(), 8)
+    blocks = list(extract.blocks())
+    extract.close()
+    assert [block.count for block in blocks] == [2] * 10
+    assert [block.first_row for block in blocks] == list(range(1, 21, 2))
+    assert [block.first_line for block in blocks] == list(range(2, 22, 2))
