@@ -57,7 +57,10 @@ def stages_of(steps: Sequence[PlannedStep]) -> list[Stage]:
 class Passed:
     """What became of one batch in a stage."""
 
-    batch: Batch
+    rows: int
+    """How many rows came out."""
+    batch: Batch | None = None
+    """The rows, for a gathering step; what the destination takes is all that is kept of others."""
     tallies: list[Tally] = field(default_factory=list)
     seconds: list[float] = field(default_factory=list)
     prepared: Any = None
@@ -97,10 +100,11 @@ class StageWork:
                 batch, tally = turnstile.pass_through(batch, next_place)
             tallies.append(tally)
             seconds.append(perf_counter() - started)
-        passed = Passed(batch, tallies, seconds)
-        if self.stage.gathers is None:
-            passed.prepared = self._destination.prepare(batch)
-            passed.preview = batch if self._preview else None
+        if self.stage.gathers is not None:
+            return Passed(len(batch), batch, tallies, seconds)
+        passed = Passed(len(batch), None, tallies, seconds)
+        passed.prepared = self._destination.prepare(batch)
+        passed.preview = batch if self._preview else None
         return passed
 
 

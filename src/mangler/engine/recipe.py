@@ -253,11 +253,12 @@ class _Run:
             line.seconds += seconds
             self._balance(tally)
         if gathering is not None:
+            assert passed.batch is not None
             started = perf_counter()
             gathering.absorb(passed.batch)
             self.lines[stage.first + len(stage.steps)].seconds += perf_counter() - started
             return
-        self.summary.balance.delivered += len(passed.batch)
+        self.summary.balance.delivered += passed.rows
         self.destination.take(passed.prepared)
         if passed.preview is not None and sum(map(len, self.preview)) < self.options.preview:
             self.preview.append(passed.preview)
