@@ -187,3 +187,8 @@ def test_steps_that_see_all_rows(work: Path) -> None:
     told = json.loads(mangler("try", "a.csv", "sort by kiln descending", "--json", cwd=work).stdout)
     assert [row["row"] for row in told["steps"][0]["table"]] == [3, 2, 1]
     assert told["steps"][0]["table"][0]["cells"]["kiln"] == "031"
+
+
+def test_of_a_split_with_a_condition_only_its_cells_are_shown(work: Path) -> None:
+    text = shown(work, "split studio at ' ' into first, rest? where kiln = '007'")
+    assert "⟨·⟩Clay" in text and "Quayside" not in text

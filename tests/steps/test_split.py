@@ -91,6 +91,12 @@ def test_parts_left_over(run: Run, policy: str, two: list[str | None], told: str
     assert result.summary.steps[1].facts[-1] == f"parts left over in 1 row, {told}"
 
 
+def test_the_rest_keeps_its_quotes_and_with_untrimmed_its_blanks() -> None:
+    cell = 'x;"b;b" ;"c"; '
+    assert small('split a at ";" into c, d quoted too many unsplit', [cell]).rows[0][2] == '"b;b" ;"c";'
+    assert small('split a at ";" into c, d untrimmed too many unsplit', ["x; y;z "]).rows[0][2] == " y;z "
+
+
 def test_rows_set_aside_for_too_many_and_for_too_few(run: Run) -> None:
     result = run('split pieces at "," into one, two, three too few aside too many aside', EXTRACT)
     assert [(row.row, row.reason) for row in result.rows_aside] == [

@@ -11,6 +11,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import StreamingStep
 from mangler.table.schema import Schema
 from mangler.table.small import cells_of
+from mangler.table.tally import Tally
 
 MOST_ALIKE = 10
 """Different cells with the same number of parts that are kept."""
@@ -28,6 +29,9 @@ class Cutter(StreamingStep, Protocol):
 
     @property
     def new_names(self) -> list[str]: ...
+
+    @property
+    def condition(self) -> Any: ...
 
 
 @dataclass(frozen=True)
@@ -59,6 +63,9 @@ class Cuts:
 
     def note(self, step: Cutter, before: Batch) -> None:
         """Looks at the cells of a batch that comes to the step."""
+        if step.condition is not None:  # other rows are left as they are
+            before, met = step.condition.test(before, Tally())
+            before = before.filter(met)
         column = before.columns[step.index]
         counts = step.cutting.cut(column).counts
         for index, cell in enumerate(column.to_pylist()):
@@ -68,14 +75,12 @@ class Cuts:
             alike = self.alike.get(int(counts[index]), 0)
             if cell in self.kept or alike >= MOST_ALIKE or len(self.kept) >= MOST_KEPT:
                 continue
-            found = _cut_one(step, before, index, cell, int(counts[index]))
-            if found is not None:
-                self.kept[cell] = found
-                self.alike[int(counts[index])] = alike + 1
+            self.kept[cell] = _cut_one(step, before, index, cell, int(counts[index]))
+            self.alike[int(counts[index])] = alike + 1
 
     @property
     def cells(self) -> list[CutCell]:
-        return [_times(cut, self.times[cell]) for cell, cut in self.kept.items()]
+        return [replace(cut, times=self.times[cell]) for cell, cut in self.kept.items()]
 
     @property
     def others(self) -> int:
@@ -83,15 +88,9 @@ class Cuts:
         return len(self.times) - len(self.kept)
 
 
-def _times(cut: CutCell, times: int) -> CutCell:
-    return replace(cut, times=times)
-
-
-def _cut_one(step: Cutter, batch: Batch, index: int, cell: str, count: int) -> CutCell | None:
-    """The step's work on one row; None where the step leaves it as it is."""
+def _cut_one(step: Cutter, batch: Batch, index: int, cell: str, count: int) -> CutCell:
+    """The step's work on one row."""
     after, tally = step.process(batch.slice(index, 1))
-    if tally.rows_false or tally.rows_null:
-        return None
     reasons = [*(reason for _, reason in tally.aside), *(reason for _, _, reason in tally.failures)]
     columns = {name: cells_of(after.columns[step.schema.names.index(name)]) for name in step.new_names}
     parts = tuple({name: cells[row] for name, cells in columns.items()} for row in range(len(after)))

@@ -38,6 +38,7 @@ def hand_out(
     absent: str | None = None,
     missing: str | None = None,
     keep_rest: bool = False,
+    trim_rest: bool = True,
 ) -> HandedOut:
     """Gives each row's parts out.
 
@@ -72,7 +73,7 @@ def hand_out(
     np.cumsum(~parts.empty, out=ink[1:])
     too_many = ink[end] > ink[cursor]
     if keep_rest and too_many.any():
-        columns[-1] = pc.if_else(pa.array(too_many), parts.rests(at_last, too_many), columns[-1])
+        columns[-1] = pc.if_else(pa.array(too_many), parts.rests(at_last, too_many, trim_rest), columns[-1])
     return HandedOut(tuple(columns), too_few, too_many)
 
 

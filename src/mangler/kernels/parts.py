@@ -32,6 +32,8 @@ class Parts:
     ends: Positions
     first: Numbers
     cell_ends: Positions
+    opens: Positions | None = None
+    """Where parts start with the quotes that were taken off; None: there are none."""
     doubled: Flags | None = None
     """Parts that stood in quotes and hold doubled ones; None: there are none."""
 
@@ -74,11 +76,13 @@ class Parts:
     def all_texts(self) -> TextArray:
         return self.texts(np.arange(len(self.starts)))
 
-    def rests(self, numbers: Numbers, there: Flags) -> TextArray:
-        """For each cell its own text from the part of this number to its end; null where `there` is off."""
+    def rests(self, numbers: Numbers, there: Flags, trim: bool = True) -> TextArray:
+        """For each cell its own text, quotes included, from the part of this number on; null where `there` is off."""
         where = np.flatnonzero(there)
-        starts, ends = self.starts[numbers[where]], self.cell_ends[where]
-        starts, ends = trimmed_bounds(self.data, starts, ends)
+        starts = (self.starts if self.opens is None else self.opens)[numbers[where]]
+        ends = self.cell_ends[where]
+        if trim:
+            starts, ends = trimmed_bounds(self.data, starts, ends)
         texts = Parts(self.data, starts, ends, np.arange(len(where) + 1), ends).all_texts()
         places = np.zeros(len(there), np.intp)
         places[where] = np.arange(len(where))
@@ -90,9 +94,13 @@ class Parts:
             return self
         before = np.zeros(len(keep) + 1, np.intp)
         np.cumsum(keep, out=before[1:])
-        doubled = None if self.doubled is None else self.doubled[keep]
         return replace(
-            self, starts=self.starts[keep], ends=self.ends[keep], first=before[self.first], doubled=doubled
+            self,
+            starts=self.starts[keep],
+            ends=self.ends[keep],
+            first=before[self.first],
+            opens=None if self.opens is None else self.opens[keep],
+            doubled=None if self.doubled is None else self.doubled[keep],
         )
 
     def owners(self) -> Numbers:
@@ -133,7 +141,6 @@ def _blank_cells(array: TextArray) -> Flags:
     cells = view(array)
     blank = np.zeros(len(array), np.bool_) if cells.valid is None else ~cells.valid
     # Only a cell that starts with what may be white space needs a look.
-
     suspicious = cells.lengths == 0
     if len(cells.data):
         suspicious |= MAY_OPEN_BLANK[cells.data.take(cells.starts, mode="clip")]
@@ -174,4 +181,4 @@ def _without_quotes(parts: Parts) -> Parts:
     if (holds & ~lone).any():
         doubled = np.zeros(len(starts), np.bool_)
         doubled[where[holds & ~lone]] = True
-    return replace(parts, starts=starts, ends=ends, doubled=doubled)
+    return replace(parts, starts=starts, ends=ends, opens=parts.starts, doubled=doubled)

@@ -110,7 +110,8 @@ class SplitColumns:
     def _handed_out_each(self, column: Any) -> tuple[HandedOut, Numbers]:
         parts = self.cutting.cut(column)
         rest = self.too_many.name == "unsplit"
-        return hand_out(parts, self.slots, self.absent, self.missing, rest), parts.counts
+        trim = self.cutting.trim
+        return hand_out(parts, self.slots, self.absent, self.missing, rest, trim), parts.counts
 
     def _why(self, column: Any, flags: Flags) -> Callable[[int], str]:
         """Tells the parts of a row that fails; all such rows are cut at once, when the first is asked for."""
