@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.patterns import groups
 from mangler.kernels.text_view import Flags, TextArray, TextView, build, view
 
 
@@ -21,42 +22,16 @@ class Captured:
     unmatched: Flags
 
 
-@cache
 def group_names(pattern: str) -> tuple[str, ...]:
     """The names of a pattern's groups in their order; empty for those without one."""
-    return tuple(name for _, _, name in _groups(pattern))
-
-
-def _groups(pattern: str) -> list[tuple[int, int, str]]:
-    """For each group where its opening bracket starts and ends, name included, and its name."""
-    found, offset, in_class = [], 0, False
-    while offset < len(pattern):
-        if pattern[offset] == "\\":
-            offset += 2
-            continue
-        if in_class:
-            in_class = pattern[offset] != "]"
-        elif pattern[offset] == "[":
-            in_class = True
-            offset += 2 if pattern.startswith("[^]", offset) else 1 if pattern.startswith("[]", offset) else 0
-        elif pattern[offset] == "(":
-            for opening in ("(?P<", "(?<"):
-                if pattern.startswith(opening, offset):
-                    end = pattern.find(">", offset)
-                    found.append((offset, end + 1, pattern[offset + len(opening) : end]))
-                    break
-            else:
-                if not pattern.startswith("(?", offset):
-                    found.append((offset, offset + 1, ""))
-        offset += 1
-    return found
+    return tuple(name for _, _, name in groups(pattern))
 
 
 @cache
 def _numbered(pattern: str) -> str:
     """The pattern with every group named by its number, and one round the whole."""
     out, last = [], 0
-    for number, (start, end, _) in enumerate(_groups(pattern), 1):
+    for number, (start, end, _) in enumerate(groups(pattern), 1):
         out += [pattern[last:start], f"(?P<g{number}>"]
         last = end
     return f"(?P<g0>{''.join(out)}{pattern[last:]})"

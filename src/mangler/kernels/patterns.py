@@ -88,9 +88,10 @@ def matches_empty_text(pattern: str) -> bool:
 
 
 @cache
-def group_count(pattern: str) -> int:
-    """How many groups a pattern captures."""
-    count, offset, in_class = 0, 0, False
+def groups(pattern: str) -> tuple[tuple[int, int, str], ...]:
+    """The groups that a pattern captures: where the opening bracket starts and ends, name included, and the name."""
+    found: list[tuple[int, int, str]] = []
+    offset, in_class = 0, False
     while offset < len(pattern):
         if pattern[offset] == "\\":
             offset += 2
@@ -100,9 +101,17 @@ def group_count(pattern: str) -> int:
         elif pattern[offset] == "[":
             in_class = True
             offset += 2 if pattern.startswith("[^]", offset) else 1 if pattern.startswith("[]", offset) else 0
-        elif pattern[offset] == "(" and (
-            not pattern.startswith("(?", offset) or pattern.startswith(("(?P<", "(?<"), offset)
-        ):
-            count += 1
+        elif pattern[offset] == "(":
+            opening = next((mark for mark in ("(?P<", "(?<") if pattern.startswith(mark, offset)), "")
+            if opening:
+                end = pattern.find(">", offset)
+                found.append((offset, end + 1, pattern[offset + len(opening) : end]))
+            elif not pattern.startswith("(?", offset):
+                found.append((offset, offset + 1, ""))
         offset += 1
-    return count
+    return tuple(found)
+
+
+def group_count(pattern: str) -> int:
+    """How many groups a pattern captures."""
+    return len(groups(pattern))

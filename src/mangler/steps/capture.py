@@ -164,7 +164,7 @@ def bind(statement: Statement, schema: Schema) -> Capture:
     in_place = statement.has("in place")
     new = [(Column(name), place) for name, place in _names(statement, pattern)]
     placement = placed(statement, schema, [index], new, in_place)
-    policy = policy_of(statement) if statement.has("failures") else Policy("stop" if in_place else "null")
+    policy = policy_of(statement, default="stop" if in_place else "null")
     condition = where(statement, schema, DECLARATION.usage)
     return Capture(placement, index, pattern, policy, condition, statement.has("failures"))
 

@@ -40,10 +40,11 @@ class Policy:
 STOP = Policy("stop")
 
 
-def policy_of(statement: Statement) -> Policy:
-    if not statement.has("failures"):
-        return STOP
-    choice = statement.values["failures"]
+def policy_of(statement: Statement, clause: str = "failures", default: str = "stop") -> Policy:
+    """What a statement says in such a clause; the default where it says nothing."""
+    if not statement.has(clause):
+        return Policy(default)
+    choice = statement.values[clause]
     if isinstance(choice, str):
         return Policy(choice)
     return Policy("value", statement.values["value"])

@@ -108,7 +108,7 @@ def bind(statement: Statement, schema: Schema) -> Join:
     placement = placed(statement, schema, selection.indices, new, statement.has("in place"))
     nulls = statement.values.get("nulls")
     literal = statement.values.get("value")
-    skip = nulls == "skip" or not (statement.has("nulls") or literal)
+    skip = nulls == "skip" or not statement.has("nulls")
     return Join(
         placement,
         selection.indices,

@@ -21,7 +21,7 @@ from mangler.language.mistake import Mistake, nearest
 from mangler.language.statement import Statement
 from mangler.steps.checks import check_is_text
 from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
-from mangler.steps.failing import Policy, remarks_on_failures
+from mangler.steps.failing import Policy, policy_of, remarks_on_failures
 from mangler.steps.matching import without_outer_blanks
 from mangler.steps.new_columns import text_column
 from mangler.steps.new_values import put_in
@@ -157,7 +157,13 @@ def bind(statement: Statement, schema: Schema) -> Map:
     keys = pa.array([key for key, _ in pairs], pa.string())
     values = pa.array([value for _, value in pairs], pa.string())
     table = Table(as_compared(keys, anycase), values, tuple(key for key, _ in pairs), anycase)
-    return Map(schema, index, table, _unmatched(statement), where(statement, schema, DECLARATION.usage))
+    return Map(
+        schema,
+        index,
+        table,
+        policy_of(statement, "unmatched", "keep"),
+        where(statement, schema, DECLARATION.usage),
+    )
 
 
 def pairs_of(statement: Statement) -> Sequence[tuple[str, str | None]]:
@@ -167,13 +173,6 @@ def pairs_of(statement: Statement) -> Sequence[tuple[str, str | None]]:
         pairs: Sequence[tuple[str, str | None]] = read
         return pairs
     return [(item["text"].value, item["to"].value) for item in statement.values["text"]]
-
-
-def _unmatched(statement: Statement) -> Policy:
-    if not statement.has("unmatched"):
-        return Policy("keep")
-    choice = statement.values["unmatched"]
-    return Policy(choice) if isinstance(choice, str) else Policy("value", statement.values["value"])
 
 
 def check(statement: Statement) -> list[Mistake]:

@@ -195,17 +195,11 @@ def _check_naming(statement: Statement) -> list[Mistake]:
 
 
 def _check_parts(parts: tuple[PartName, ...]) -> list[Mistake]:
-    if not parts or not all(part.optional and part.pattern is None for part in parts):
+    if len(parts) != 1 or not parts[0].optional or parts[0].pattern is not None:
         return []
-    if len(parts) == 1:
-        return [
-            Mistake(
-                "the only name takes every part, so ? says nothing here",
-                f"Write {parts[0].name.place.text}.",
-                parts[0].place,
-            )
-        ]
-    return []
+    only = parts[0]
+    told = "the only name takes every part, so ? says nothing here"
+    return [Mistake(told, f"Write {only.name.place.text}.", only.place)]
 
 
 def bind(statement: Statement, schema: Schema) -> Any:

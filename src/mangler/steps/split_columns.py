@@ -15,12 +15,12 @@ from mangler.kernels.handing_out import HandedOut, Slot, hand_out
 from mangler.kernels.parts import Numbers
 from mangler.kernels.patterns import few_distinct
 from mangler.kernels.text_view import Flags
-from mangler.language.literals import Name, Template, Text
+from mangler.language.literals import Template, Text
 from mangler.language.source import Place
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import remarks_on_condition, where
 from mangler.steps.cutting import Cutting
-from mangler.steps.failing import Policy, remarks_on_failures, take_out
+from mangler.steps.failing import Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.new_columns import Placement, placed
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
@@ -175,8 +175,8 @@ def columns_step(
         cutting,
         slots,
         None if absent is None else absent.value,
-        _policy(statement, "too few", "null"),
-        _policy(statement, "too many", "stop"),
+        policy_of(statement, "too few", "null"),
+        policy_of(statement, "too many"),
         where(statement, schema, usage),
         statement.has("too few"),
     )
@@ -203,19 +203,4 @@ def numbered_name(template: Text | Template | None, source: str, number: int) ->
     if isinstance(template, Text):
         return template.value
     holes = {"column": source, "n": str(number)}
-    return "".join(
-        part if isinstance(part, str) else holes[_name_in(part.expression)] for part in template.parts
-    )
-
-
-def _name_in(hole: Name) -> str:
-    return hole.value
-
-
-def _policy(statement: Statement, clause: str, default: str) -> Policy:
-    if not statement.has(clause):
-        return Policy(default)
-    choice = statement.values[clause]
-    if isinstance(choice, str):
-        return Policy(choice)
-    return Policy("value", statement.values["value"])
+    return "".join(part if isinstance(part, str) else holes[part.expression.value] for part in template.parts)
