@@ -22,7 +22,7 @@ from mangler.language.patterns import Pattern
 from mangler.language.source import Place
 from mangler.language.statement import Statement
 from mangler.steps.checks import check_is_text
-from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
+from mangler.steps.columnwise import begun, note_examples, remarks_on_condition, such_as, where
 from mangler.steps.failing import Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
 from mangler.steps.new_columns import Placement, check_in_place, placed, text_column
@@ -86,10 +86,7 @@ class Capture:
         return self.placement.schema
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         column = batch.columns[self.index]
         columns, unmatched = self._captured(column, met)
         if uses_ascii_classes(self.pattern):

@@ -9,7 +9,7 @@ from mangler.expressions.value import Bound, Failure, cast_to
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import choose, column_remarks, remarks_on_condition
+from mangler.steps.columnwise import begun, choose, column_remarks, remarks_on_condition
 from mangler.steps.conditions import Condition, condition_of, evaluate, surroundings
 from mangler.steps.failing import FAILURES, Policy, policy_of, remarks_on_failures
 from mangler.steps.literals import fit_literal
@@ -52,10 +52,7 @@ class Change:
     policy: Policy
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         names = tuple(self.before.names)
         values = {}
         failures: list[Failure] = []

@@ -44,10 +44,7 @@ class ColumnwiseStep:
     """Which rows the work is done on; the others stay as they are."""
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         tally.rows_out = len(batch)
         columns = list(batch.columns)
         try:
@@ -74,6 +71,18 @@ class ColumnwiseStep:
     def remarks(self, tally: Tally) -> list[str]:
         advice = [*remarks_on_condition(tally), *self.advise(tally)]
         return column_remarks(self.selection, tally, advice, self.idle)
+
+
+def begun(batch: Batch, condition: Condition | None) -> tuple[Batch, Flags | None, Tally]:
+    """How every step that takes `where` begins: the rows that have not failed it, which of them meet it, and a tally.
+
+    None for the rows that meet it where there is no condition: all do.
+    """
+    tally = Tally(rows_in=len(batch))
+    if condition is None:
+        return batch, None, tally
+    batch, met = condition.test(batch, tally)
+    return batch, met, tally
 
 
 def where(statement: Statement, schema: Schema, usage: str) -> Condition | None:

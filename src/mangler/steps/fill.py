@@ -16,7 +16,14 @@ from mangler.language.literals import Number, Text, Truth
 from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.source import Place
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, column_remarks, remarks_on_condition, where
+from mangler.steps.columnwise import (
+    ColumnwiseStep,
+    begun,
+    choose,
+    column_remarks,
+    remarks_on_condition,
+    where,
+)
 from mangler.steps.failing import FAILURES
 from mangler.steps.literals import WIDENED, literal_kind, scalar_of
 from mangler.table.batch import Batch
@@ -157,10 +164,7 @@ class FillDown:
         return {index: {} for index in self.selection.indices}
 
     def carry_on(self, batch: Batch, carried: Any) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         tally.rows_out = len(batch)
         if not len(batch):
             return batch, tally

@@ -8,7 +8,7 @@ import numpy as np
 
 from mangler.expressions.value import Bound, Failure, cast_to
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import column_remarks, remarks_on_condition
+from mangler.steps.columnwise import begun, column_remarks, remarks_on_condition
 from mangler.steps.conditions import Condition, bind_in, evaluate
 from mangler.steps.failing import Policy, policy_of, remarks_on_failures
 from mangler.steps.fill import IDLE, advise, count_empties, refuse_other_type
@@ -28,10 +28,7 @@ class FillWith:
     policy: Policy
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         names = tuple(self.schema.names)
         values = {}
         failures: list[Failure] = []

@@ -18,7 +18,7 @@ from mangler.language.source import Place
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
 from mangler.steps.checks import check_is_text
-from mangler.steps.columnwise import matching_names, remarks_on_condition, where
+from mangler.steps.columnwise import begun, matching_names, remarks_on_condition, where
 from mangler.steps.new_columns import Placement, check_in_place, placed
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema, ValueType
@@ -69,10 +69,7 @@ class Join:
         return self.placement.schema
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         columns = [spell(batch.columns[index]) for index in self.indices]
         try:
             joined = join_columns(columns, self.separator, self.skip, self.filler)

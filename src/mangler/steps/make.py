@@ -13,7 +13,7 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import remarks_on_condition
+from mangler.steps.columnwise import begun, remarks_on_condition
 from mangler.steps.conditions import Condition, bind_in, condition_of, evaluate
 from mangler.steps.failing import FAILURES, Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.literals import WIDENED, fit_literal
@@ -75,10 +75,7 @@ class Make:
     policy: Policy
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         names = tuple(self.before.names)
         values = []
         failures: list[Failure] = []

@@ -20,7 +20,7 @@ from mangler.language.literals import Name, Text
 from mangler.language.mistake import Mistake, nearest
 from mangler.language.statement import Statement
 from mangler.steps.checks import check_is_text
-from mangler.steps.columnwise import note_examples, remarks_on_condition, such_as, where
+from mangler.steps.columnwise import begun, note_examples, remarks_on_condition, such_as, where
 from mangler.steps.failing import Policy, policy_of, remarks_on_failures
 from mangler.steps.matching import without_outer_blanks
 from mangler.steps.new_columns import text_column
@@ -81,10 +81,7 @@ class Map:
     condition: Any
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         old = batch.columns[self.index]
         out, unmatched = self._mapped(old)
         if met is not None:

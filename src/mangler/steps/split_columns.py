@@ -18,7 +18,7 @@ from mangler.kernels.text_view import Flags
 from mangler.language.literals import Template, Text
 from mangler.language.source import Place
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import remarks_on_condition, where
+from mangler.steps.columnwise import begun, remarks_on_condition, where
 from mangler.steps.cutting import Cutting
 from mangler.steps.failing import Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.new_columns import Placement, placed
@@ -52,10 +52,7 @@ class SplitColumns:
         return self.placement.new_names
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         column = batch.columns[self.index]
         columns, few, many = self._split(column, met, tally)
         if not self.too_few.takes_rows:

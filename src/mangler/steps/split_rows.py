@@ -17,7 +17,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.source import Place
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import remarks_on_condition, where
+from mangler.steps.columnwise import begun, remarks_on_condition, where
 from mangler.steps.cutting import Cutting
 from mangler.steps.new_columns import Placement, placed
 from mangler.table.batch import Batch
@@ -46,10 +46,7 @@ class SplitRows:
         return self.placement.new_names
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
-        met = None
-        if self.condition is not None:
-            batch, met = self.condition.test(batch, tally)
+        batch, met, tally = begun(batch, self.condition)
         try:
             return self._explode(batch, met, tally), tally
         except (TooLargeError, pa.ArrowCapacityError) as error:
