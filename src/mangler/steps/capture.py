@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,9 +12,8 @@ import pyarrow.compute as pc
 
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
-from mangler.kernels.capture import Captured, capture, group_names
-from mangler.kernels.patterns import few_distinct, problem_of
-from mangler.kernels.text_view import Flags
+from mangler.kernels.capture import capture, group_names
+from mangler.kernels.patterns import problem_of
 from mangler.kernels.white_space import trim
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
@@ -25,7 +25,7 @@ from mangler.steps.checks import check_is_text
 from mangler.steps.columnwise import begun, note_examples, remarks_on_condition, such_as, where
 from mangler.steps.failing import Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
-from mangler.steps.new_columns import Placement, check_in_place, placed, text_column
+from mangler.steps.new_columns import Placement, check_in_place, placed, text_column, worked_out
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
 from mangler.table.tally import Tally
@@ -88,7 +88,7 @@ class Capture:
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = begun(batch, self.condition)
         column = batch.columns[self.index]
-        columns, unmatched = self._captured(column, met)
+        columns, (unmatched,) = worked_out(column, met, self._capture)
         if uses_ascii_classes(self.pattern):
             count_beyond_ascii(column, tally)
         if self.policy.takes_rows:
@@ -106,38 +106,18 @@ class Capture:
         tally.nulls_made += sum(array.null_count for array in columns)
         return batch.with_columns(self.placement.put(batch.columns, columns)), tally
 
-    def _captured(self, column: Any, met: Flags | None) -> tuple[list[Any], Flags]:
-        """The new columns, and the rows that do not match; rows not met are null and do."""
-        if met is None:
-            out = self._capture(column)
-            return list(out.groups), out.unmatched
-        out = self._capture(column.filter(pa.array(met)))
-        places = pa.array(np.cumsum(met) - 1, mask=~met)
-        unmatched = np.zeros(len(met), np.bool_)
-        unmatched[met] = out.unmatched
-        return [array.take(places) for array in out.groups], unmatched
-
-    def _capture(self, column: Any) -> Captured:
-        """Each distinct value once, where values recur."""
-        if not few_distinct(column):
-            return self._capture_each(column)
-        encoded = column.dictionary_encode()
-        out = self._capture_each(encoded.dictionary)
-        codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
-        groups = tuple(array.take(encoded.indices) for array in out.groups)
-        return Captured(groups, np.append(out.unmatched, False)[codes])
-
-    def _capture_each(self, column: Any) -> Captured:
+    def _capture(self, column: Any) -> tuple[Sequence[Any], Sequence[Any]]:
+        """The new columns, and the cells that hold something in which the pattern is not found."""
         out = capture(column, self.pattern.re2)
         if not out.unmatched.any():
-            return out
+            return out.groups, (out.unmatched,)
         blank = np.asarray(pc.fill_null(pc.equal(trim(column).array, ""), True))
         unmatched = out.unmatched & ~blank
         if self.policy.literal is None:
-            return Captured(out.groups, unmatched)
+            return out.groups, (unmatched,)
         filler = pa.scalar(self.policy.literal.value, pa.string())
         flags = pa.array(unmatched)
-        return Captured(tuple(pc.if_else(flags, filler, array) for array in out.groups), unmatched)
+        return [pc.if_else(flags, filler, array) for array in out.groups], (unmatched,)
 
     def facts(self, tally: Tally) -> list[str]:
         return [self._told_of_unmatched(tally)] if tally.unmatched and self.said_failures else []

@@ -58,8 +58,10 @@ class Cutting:
         places = zip(hits.starts.tolist(), hits.ends.tolist(), strict=True)
         return [(len(spelled[:start].decode()), len(spelled[:end].decode())) for start, end in places]
 
-    def note(self, column: Any, counts: Numbers, tally: Tally) -> None:
-        """Counts parts, and the cells that nearly hold a delimiter."""
+    def note(self, column: Any, counts: Numbers, tally: Tally, met: Flags | None = None) -> None:
+        """Counts parts, and the cells that nearly hold a delimiter, of the rows met."""
+        if met is not None:
+            column, counts = column.filter(pa.array(met)), counts[met]
         filled = counts[counts > 0]
         tally.part_counts.update(dict(zip(*map(_list, np.unique(filled, return_counts=True)), strict=True)))
         tally.blank_cells += len(counts) - len(filled)

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+import pyarrow as pa
+
+from mangler.kernels.patterns import few_distinct
+from mangler.kernels.text_view import Flags
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.source import Place
@@ -75,6 +80,30 @@ def _refuse_taken(
         taken.add(column.name)
     if mistakes:
         raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
+
+
+Work = Callable[[Any], tuple[Sequence[Any], Sequence[Any]]]
+"""Takes a column; gives new ones, and NumPy arrays with something of note for each cell."""
+
+
+def worked_out(column: Any, met: Flags | None, work: Work) -> tuple[list[Any], list[Any]]:
+    """The work on the rows met, once a distinct value where there are few; null and 0 for null and for other rows."""
+    given = column if met is None else column.filter(pa.array(met))
+    if few_distinct(given):
+        encoded = given.dictionary_encode()
+        columns, notes = work(encoded.dictionary)
+        codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
+        columns = [array.take(encoded.indices) for array in columns]
+        notes = [np.append(note, note.dtype.type(0))[codes] for note in notes]
+    else:
+        columns, notes = work(given)
+    if met is None:
+        return list(columns), list(notes)
+    places = pa.array(np.cumsum(met) - 1, mask=~met)
+    spread = [np.zeros(len(met), note.dtype) for note in notes]
+    for everywhere, note in zip(spread, notes, strict=True):
+        everywhere[met] = note
+    return [array.take(places) for array in columns], spread
 
 
 def text_column(name: Name, schema: Schema, verb: str) -> int:

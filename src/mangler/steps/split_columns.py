@@ -11,9 +11,7 @@ import pyarrow as pa
 
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
-from mangler.kernels.handing_out import HandedOut, Slot, hand_out
-from mangler.kernels.parts import Numbers
-from mangler.kernels.patterns import few_distinct
+from mangler.kernels.handing_out import Slot, hand_out
 from mangler.kernels.text_view import Flags
 from mangler.language.literals import Template, Text
 from mangler.language.source import Place
@@ -21,7 +19,7 @@ from mangler.language.statement import Statement
 from mangler.steps.columnwise import begun, remarks_on_condition, where
 from mangler.steps.cutting import Cutting
 from mangler.steps.failing import Policy, policy_of, remarks_on_failures, take_out
-from mangler.steps.new_columns import Placement, placed
+from mangler.steps.new_columns import Placement, placed, worked_out
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
 from mangler.table.tally import Tally
@@ -54,7 +52,8 @@ class SplitColumns:
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = begun(batch, self.condition)
         column = batch.columns[self.index]
-        columns, few, many = self._split(column, met, tally)
+        columns, (few, many, counts) = worked_out(column, met, self._hand_out)
+        self.cutting.note(column, counts, tally, met)
         if not self.too_few.takes_rows:
             tally.too_few += int(np.count_nonzero(few))
         if not self.too_many.takes_rows:
@@ -81,34 +80,12 @@ class SplitColumns:
                 few, many = few[stay], many[stay]
         return batch, columns
 
-    def _split(self, column: Any, met: Flags | None, tally: Tally) -> tuple[list[Any], Flags, Flags]:
-        """The new columns, and the rows with too few and too many parts; rows not met have none."""
-        given = column if met is None else column.filter(pa.array(met))
-        out, counts = self._handed_out(given)
-        self.cutting.note(given, counts, tally)
-        if met is None:
-            return list(out.columns), out.too_few, out.too_many
-        places = pa.array(np.cumsum(met) - 1, mask=~met)
-        few, many = np.zeros(len(met), np.bool_), np.zeros(len(met), np.bool_)
-        few[met], many[met] = out.too_few, out.too_many
-        return [array.take(places) for array in out.columns], few, many
-
-    def _handed_out(self, column: Any) -> tuple[HandedOut, Numbers]:
-        """The parts in their columns, and how many each cell has; once a distinct value where values recur."""
-        if few_distinct(column):
-            encoded = column.dictionary_encode()
-            out, counts = self._handed_out_each(encoded.dictionary)
-            codes = np.asarray(encoded.indices.fill_null(len(counts)))
-            few, many = np.append(out.too_few, False)[codes], np.append(out.too_many, False)[codes]
-            taken = tuple(array.take(encoded.indices) for array in out.columns)
-            return HandedOut(taken, few, many), np.append(counts, 0)[codes]
-        return self._handed_out_each(column)
-
-    def _handed_out_each(self, column: Any) -> tuple[HandedOut, Numbers]:
+    def _hand_out(self, column: Any) -> tuple[Sequence[Any], Sequence[Any]]:
+        """The new columns; which cells have too few and too many parts, and how many each has."""
         parts = self.cutting.cut(column)
         rest = self.too_many.name == "unsplit"
-        trim = self.cutting.trim
-        return hand_out(parts, self.slots, self.absent, self.missing, rest, trim), parts.counts
+        out = hand_out(parts, self.slots, self.absent, self.missing, rest, self.cutting.trim)
+        return out.columns, (out.too_few, out.too_many, parts.counts)
 
     def _why(self, column: Any, flags: Flags) -> Callable[[int], str]:
         """Tells the parts of a row that fails; all such rows are cut at once, when the first is asked for."""

@@ -58,15 +58,12 @@ class SplitRows:
 
     def _explode(self, batch: Batch, met: Flags | None, tally: Tally) -> Batch:
         column = batch.columns[self.index]
-        if met is None:
-            texts, first, counts = self._parts(column)
-            self.cutting.note(column, counts, tally)
-        else:
-            given = column.filter(pa.array(met))
-            texts, own_first, own_counts = self._parts(given)
-            self.cutting.note(given, own_counts, tally)
-            first, counts = np.zeros(len(met), np.intp), np.zeros(len(met), np.intp)
-            first[met], counts[met] = own_first, own_counts
+        given = column if met is None else column.filter(pa.array(met))
+        texts, first, counts = self._parts(given)
+        self.cutting.note(given, counts, tally)
+        if met is not None:
+            places = np.where(met, np.cumsum(met) - 1, 0)
+            first, counts = (np.append(each, 0)[places] * met for each in (first, counts))
         rows = np.maximum(counts, 1)
         sources = np.repeat(np.arange(len(batch)), rows)
         within = numbers_within(rows)
