@@ -64,8 +64,6 @@ class Spool:
         except OSError as error:
             raise _no_room(error) from None
         self._places: list[int] = []
-        self.rows = 0
-        self.size = 0
 
     def __len__(self) -> int:
         return len(self._places)
@@ -77,8 +75,6 @@ class Spool:
                 writer.write_batch(batch)
         except OSError as error:
             raise _no_room(error) from None
-        self.rows += batch.num_rows
-        self.size += batch.nbytes
 
     def read(self, index: int) -> pa.RecordBatch:
         try:
