@@ -10,7 +10,7 @@ import pytest
 from mangler.language.mistake import ExitCode, Refusal
 from mangler.table.batch import Batch
 from mangler.table.gathered import Gathered, GatheredOrigin, deal
-from mangler.table.room import Room, Spool
+from mangler.table.room import Room, SpoolFile
 
 
 def batch(*cells: str | None) -> Batch:
@@ -38,7 +38,8 @@ def test_rows_come_back_in_their_order_wherever_they_are_kept(budget: int) -> No
 
 def test_dealt_rows_keep_their_order() -> None:
     room = Room(1)
-    stores = [Gathered(room, hold=0) for _ in range(3)]
+    file = room.file()
+    stores = [Gathered(room, file) for _ in range(3)]
     deal(batch("a", "b", "c", "d", "e"), np.array([2, 0, 2, 0, 2]), stores)
     assert [cells_of(store) for store in stores] == [["b", "d"], [], ["a", "c", "e"]]
     assert np.concatenate([one.rows for one in stores[2]]).tolist() == [1, 3, 5]
@@ -47,9 +48,9 @@ def test_dealt_rows_keep_their_order() -> None:
 
 def test_files_have_no_names(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("tempfile.tempdir", str(tmp_path))
-    spool = Spool()
-    spool.write(pa.RecordBatch.from_pydict({"a": ["x"]}))
-    assert spool.read(0).to_pydict() == {"a": ["x"]}
+    spool = SpoolFile()
+    places = [spool.write(pa.RecordBatch.from_pydict({"a": [cell]})) for cell in ("x", "y")]
+    assert [spool.read(place).to_pydict() for place in reversed(places)] == [{"a": ["y"]}, {"a": ["x"]}]
     assert list(tmp_path.iterdir()) == []
     spool.close()
 
@@ -57,12 +58,12 @@ def test_files_have_no_names(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) ->
 def test_a_folder_that_is_not_there_and_a_full_disk(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("tempfile.tempdir", "/no/such/folder")
     with pytest.raises(Refusal, match="temporary file") as refused:
-        Room(1).spool()
+        Room(1).file()
     assert refused.value.code is ExitCode.FILE_TROUBLE and "TMPDIR" in str(refused.value)
     if not os.path.exists("/dev/full"):  # noqa: PTH110
         return
-    spool = Spool.__new__(Spool)
-    spool._out, spool._in, spool._places = pa.OSFile("/dev/full", "wb"), pa.OSFile("/dev/full"), []
-    with pytest.raises(Refusal, match="no space left"):
+    spool = SpoolFile.__new__(SpoolFile)
+    spool._out, spool._in = pa.OSFile("/dev/full", "wb"), pa.OSFile("/dev/full")
+    with pytest.raises(Refusal, match="trouble: no space left on device\n"):
         spool.write(pa.RecordBatch.from_pydict({"a": ["x" * 100_000]}))
     spool.close()

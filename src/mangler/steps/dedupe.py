@@ -17,7 +17,7 @@ from mangler.language.usage import parse_usage
 from mangler.steps.columnwise import matching_names
 from mangler.table.batch import Batch
 from mangler.table.gathered import Gathered, deal, in_blocks, taken, together
-from mangler.table.room import Room
+from mangler.table.room import Room, SpoolFile
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import select
 from mangler.table.tally import Tally
@@ -98,7 +98,8 @@ class Deduping:
     def _stays(self) -> Flags:
         """Which of all rows stay."""
         stays = np.zeros(self.rows.rows, np.bool_)
-        keys, at = self._partitions(), 0
+        file, at = self.room.file(), 0
+        keys = self._partitions(file)
         for batch in self.rows:
             numbered = Batch(
                 tuple(self._columns(batch)), np.arange(at, at + len(batch), dtype=np.int64), batch.origin
@@ -107,6 +108,7 @@ class Deduping:
             at += len(batch)
         for partition in keys:
             self._mark(partition, stays, level=1)
+        file.close()
         return stays
 
     def _mark(self, partition: Gathered, stays: Flags, level: int) -> None:
@@ -128,14 +130,16 @@ class Deduping:
 
     def _deal_again(self, known: Batch, rest: Iterator[Batch], stays: Flags, level: int) -> None:
         """So many different keys that they go to further partitions, by another hash."""
-        finer = self._partitions()
+        file = self.room.file()
+        finer = self._partitions(file)
         for batch in (known, *rest):
             deal(batch, hashes(batch.columns, len(batch), level) % PARTITIONS, finer)
         for partition in finer:
             self._mark(partition, stays, level + 1)
+        file.close()
 
-    def _partitions(self) -> list[Gathered]:
-        return [Gathered(self.room, hold=0) for _ in range(PARTITIONS)]
+    def _partitions(self, file: SpoolFile) -> list[Gathered]:
+        return [Gathered(self.room, file) for _ in range(PARTITIONS)]
 
     def _columns(self, batch: Batch) -> list[Any]:
         return [folded(batch.columns[index], self.step.anycase) for index in self.step.indices]

@@ -97,7 +97,8 @@ class Sorting:
 
     def _by_stretches(self, rows: Gathered, samples: Sequence[Batch]) -> Iterator[Batch]:
         borders = self._borders(rows, samples)
-        stretches = [Gathered(self.room, hold=0) for _ in range(2 * len(borders[0]) + 1)]
+        file = self.room.file()
+        stretches = [Gathered(self.room, file) for _ in range(2 * len(borders[0]) + 1)]
         for batch in rows:
             deal(batch, classes(self._columns(batch), borders, self.step.keys), stretches)
         rows.close()
@@ -107,6 +108,7 @@ class Sorting:
             else:
                 yield from self._sorted(stretch, [self._sample(batch) for batch in stretch])
             stretch.close()
+        file.close()
 
     def _borders(self, rows: Gathered, samples: Sequence[Batch]) -> list[Any]:
         """Rows of the sample, all different, with about as many rows between each two as are sorted at once."""

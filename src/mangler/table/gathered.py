@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 
 from mangler.table.batch import Batch
-from mangler.table.room import Room, Spool
+from mangler.table.room import Room, SpoolFile
 
 ROWS = "rows"
 BLOCK = 4 << 20
@@ -83,14 +83,16 @@ def rows_a_block(batch: Batch) -> int:
 
 
 class Gathered:
-    """Rows in their order. More than `hold` bytes of them go to a file; None: as many as the room has."""
+    """Rows in their order. Those beyond what the room holds go to a file; all go there where one is given to share."""
 
-    def __init__(self, room: Room, hold: int | None = None) -> None:
+    def __init__(self, room: Room, file: SpoolFile | None = None) -> None:
         self._room = room
-        self._hold = room.held if hold is None else hold
+        self._hold = room.held if file is None else 0
+        self._file = file
+        self._shares = file is not None
+        self._places: list[int] = []
         self._held: list[Batch] = []
         self._held_size = 0
-        self._spool: Spool | None = None
         self.size = 0
         self.rows = 0
         self.origin = GatheredOrigin()
@@ -105,33 +107,36 @@ class Gathered:
         self.rows += len(batch)
         self.size += size
         self._held_size += size
-        if self._held_size > (self._hold if self._spool is None else self._room.piece):
+        if self._held_size > (self._room.piece if self._places else self._hold):
             self._spill()
 
     def _spill(self) -> None:
         """What is held goes to the file, small batches together."""
-        self._spool = self._spool or self._room.spool()
+        self._file = self._file or self._room.file()
         pieces: list[Batch] = []
         for batch in self._held:
             pieces.append(batch)
             if sum(map(size_of, pieces)) > self._room.piece:
-                self._spool.write(packed(together(pieces, self.origin)))
+                self._places.append(self._file.write(packed(together(pieces, self.origin))))
                 pieces = []
         if pieces:
-            self._spool.write(packed(together(pieces, self.origin)))
+            self._places.append(self._file.write(packed(together(pieces, self.origin))))
         self._held, self._held_size = [], 0
 
     def __iter__(self) -> Iterator[Batch]:
-        if self._spool is not None:
-            yield from (unpacked(record, self.origin) for record in self._spool)
+        for place in self._places:
+            yield self._read(place)
         yield from self._held
 
     def backwards(self) -> Iterator[Batch]:
         """The batches from the last to the first; rows within a batch stay in order."""
         yield from self._held[::-1]
-        if self._spool is not None:
-            for index in reversed(range(len(self._spool))):
-                yield unpacked(self._spool.read(index), self.origin)
+        for place in reversed(self._places):
+            yield self._read(place)
+
+    def _read(self, place: int) -> Batch:
+        assert self._file is not None
+        return unpacked(self._file.read(place), self.origin)
 
     def whole(self) -> Batch:
         """All rows, at least one, in memory; they are held here no longer."""
@@ -140,10 +145,10 @@ class Gathered:
         return together(batches, self.origin)
 
     def close(self) -> None:
-        """Gives memory and file back."""
+        """Gives memory back, and the file that is its own."""
         self._held = []
-        if self._spool is not None:
-            self._spool.close()
+        if self._file is not None and not self._shares:
+            self._file.close()
 
 
 def deal(batch: Batch, numbers: Any, to: Sequence[Gathered]) -> None:

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -25,7 +24,7 @@ class Room:
 
     def __init__(self, budget: int = DEFAULT_BUDGET) -> None:
         self.budget = budget
-        self._spools: list[Spool] = []
+        self._files: list[SpoolFile] = []
 
     @property
     def held(self) -> int:
@@ -37,20 +36,21 @@ class Room:
         """Bytes that are written to a file at a time."""
         return min(1 << 20, self.budget // 256)
 
-    def spool(self) -> Spool:
-        spool = Spool()
-        self._spools.append(spool)
-        return spool
+    def file(self) -> SpoolFile:
+        """A file for rows; many stores can share one, so that a process does not run out of open files."""
+        file = SpoolFile()
+        self._files.append(file)
+        return file
 
     def close(self) -> None:
         """Gives all files back."""
-        for spool in self._spools:
-            spool.close()
-        self._spools.clear()
+        for file in self._files:
+            file.close()
+        self._files.clear()
 
 
-class Spool:
-    """Record batches in a file, in the order in which they were written; any of them can be read again."""
+class SpoolFile:
+    """Record batches in a file; each can be read again by its place."""
 
     def __init__(self) -> None:
         try:
@@ -63,29 +63,24 @@ class Spool:
                 Path(path).unlink()  # its content stays as long as it is open
         except OSError as error:
             raise _no_room(error) from None
-        self._places: list[int] = []
 
-    def __len__(self) -> int:
-        return len(self._places)
-
-    def write(self, batch: pa.RecordBatch) -> None:
+    def write(self, batch: pa.RecordBatch) -> int:
+        """Adds a batch, and gives its place."""
         try:
-            self._places.append(self._out.tell())
+            place = int(self._out.tell())
             with pa.ipc.new_stream(self._out, batch.schema) as writer:
                 writer.write_batch(batch)
         except OSError as error:
             raise _no_room(error) from None
+        return place
 
-    def read(self, index: int) -> pa.RecordBatch:
+    def read(self, place: int) -> pa.RecordBatch:
         try:
-            self._in.seek(self._places[index])
+            self._in.seek(place)
             with pa.ipc.open_stream(self._in) as reader:
                 return reader.read_next_batch()
         except OSError as error:
             raise _no_room(error) from None
-
-    def __iter__(self) -> Iterator[pa.RecordBatch]:
-        return (self.read(index) for index in range(len(self)))
 
     def close(self) -> None:
         self._out.close()
@@ -93,7 +88,9 @@ class Spool:
 
 
 def _no_room(error: OSError) -> Refusal:
+    # Arrow wraps what the system says in a sentence of its own; the number is the system's.
+    told = os.strerror(error.errno).lower() if error.errno else reason(error)
     return file_trouble(
-        f"the temporary file for rows that do not fit into memory makes trouble: {reason(error)}",
+        f"the temporary file for rows that do not fit into memory makes trouble: {told}",
         f"It stands in {tempfile.gettempdir()}. TMPDIR names another folder; --memory allows more memory.",
     )
