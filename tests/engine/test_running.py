@@ -39,6 +39,9 @@ STEPS = {
     "sort nulls first": "make n = length(a)\nsort by n nulls first\nsort by b descending",
     "dedupe": "dedupe\nsort by b\ndedupe by a, c leaving last",
     "dedupe anycase": "dedupe by c, a anycase\nsplit b at 'b' into rows",
+    "group": "group by a, c with n = count(), l = join(distinct b, ',' sorted by c), m = max(b)\nsort by l",
+    "group anycase": "group by b with n = join(a, '') anycase\nmake x = n",
+    "group all": "group with n = count(a), f = first(c sorted by b descending), t = sum(length(b))",
     "where": 'trim * squeeze where b = "b" or c is null',
     "fill down where": "fill a, b down where c is not null",
     "convert": "convert a to integer failures null\nconvert b to decimal 1 without 'b' failures aside",
@@ -108,7 +111,9 @@ def test_blocks_threads_and_memory_change_nothing(
     assert account(divided) == account(whole)
     assert whole.summary.balance.is_even
     balance = whole.summary.balance
-    assert balance.read + balance.added == len(whole.table) + balance.dropped + balance.withdrawn
+    assert balance.read + balance.added == (
+        len(whole.table) + balance.dropped + balance.merged + balance.withdrawn
+    )
     if not balance.added:
         assert balance.withdrawn == len(whole.rows_aside)
     assert len(whole.rows_aside) == balance.set_aside == len({row.row for row in whole.rows_aside})

@@ -4,6 +4,7 @@ from pathlib import Path
 
 import pytest
 
+from mangler.expressions.aggregates.registry import AGGREGATES
 from mangler.language.mistake import Refusal
 from mangler.manual.pages import find, overview, whole, words
 from mangler.manual.topics import TOPICS
@@ -36,6 +37,7 @@ def test_clauses_and_topics_are_found_too() -> None:
         "# convert",
         "# sort",
         "# dedupe",
+        "# group",
     ]
     assert [page.split("\n")[0] for page in find("keep")] == [
         "# keep characters",
@@ -43,6 +45,9 @@ def test_clauses_and_topics_are_found_too() -> None:
         "# keep columns",
     ]
     assert [page.split("\n")[0] for page in find("trim")] == ["# trim", "# trim(text)"]
+    assert [page.split("(")[0].split("\n")[0] for page in find("join")] == ["# join", "# join"]
+    assert find("sum")[0].startswith("# sum(x)\n") and "\ntest\n" in find("sum")[0]
+    assert find("aggregates")[0].count("\n- ") == len(AGGREGATES)
     assert find("functions")[0].startswith("# functions\n")
     assert find("Exit  Codes")[0].startswith("# exit codes")
     assert all(find(word) for word in words())

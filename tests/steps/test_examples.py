@@ -7,6 +7,7 @@ import pytest
 from mangler.engine.proof import Outcome, prove
 from mangler.engine.recipe import Recipe
 from mangler.engine.small_run import run_small
+from mangler.expressions.aggregates.registry import AGGREGATES
 from mangler.language.declaration import Example
 from mangler.language.source import Source
 from mangler.language.tables import read_small_table
@@ -14,6 +15,7 @@ from mangler.language.usage import Kind, Listed, Options, Part, Word, leading_wo
 from mangler.steps import FRAME, VERBS
 
 EXAMPLES = [(name, example) for name in VERBS.names() for example in VERBS.declaration(name).examples]
+EXAMPLES += [("group", example) for aggregate in AGGREGATES.values() for example in aggregate.examples]
 
 
 @pytest.mark.parametrize(("verb", "example"), EXAMPLES, ids=[example.statement for _, example in EXAMPLES])

@@ -18,7 +18,9 @@ LARGEST = 1 << 62
 
 
 def folded(column: Any, anycase: bool) -> Any:
-    """Texts as they are compared where letter case does not count."""
+    """A column as its cells are compared: texts without letter case where that does not count, and one zero only."""
+    if pa.types.is_floating(column.type):
+        return pc.add(column, 0.0)
     return pc.utf8_lower(pc.utf8_upper(column)) if anycase and pa.types.is_string(column.type) else column
 
 

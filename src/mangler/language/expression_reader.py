@@ -265,6 +265,8 @@ class _Reader:
         before = len(cursor.tokens)
         if function in AGGREGATES:
             distinct = cursor.take_word("distinct")
+            if function == "count" and cursor.peek() == "*":
+                raise cursor.mistake("* is no value", "count() counts rows, count(x) values of x.")
         arguments: list[Expression] = []
         sorted_by, descending = None, False
         if cursor.peek() != ")":

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from dataclasses import fields, is_dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import fields, is_dataclass, replace
 from typing import Any
 
 from mangler.language.columns import NamedColumn
@@ -38,3 +38,16 @@ def parts_of(value: Any) -> Iterator[Any]:
         for item in fields(value):
             if item.name != "place":
                 yield from parts_of(getattr(value, item.name))
+
+
+def rebuilt(value: Any, change: Callable[[Any], Any]) -> Any:
+    """An expression with other parts in it: `change` gives what takes a part's place, or None to look inside it."""
+    if isinstance(value, tuple):
+        return tuple(rebuilt(inner, change) for inner in value)
+    if not is_dataclass(value) or isinstance(value, type):
+        return value
+    other = change(value)
+    if other is not None:
+        return other
+    parts = {item.name: getattr(value, item.name) for item in fields(value) if item.name != "place"}
+    return replace(value, **{name: rebuilt(part, change) for name, part in parts.items()})

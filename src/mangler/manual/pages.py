@@ -32,6 +32,7 @@ def overview() -> str:
     verbs = [(name, first_sentence(VERBS.declaration(name).meaning)) for name in VERBS.names()]
     lines += [*_entries(verbs), "", "## Functions", ""]
     lines += _entries([(family, ", ".join(names) + ".") for family, names in function_names().items()])
+    lines += _entries([("aggregates", f"of a group's rows: {', '.join(aggregate_names())}.")])
     lines += ["", "## Topics", ""]
     lines += _entries([(topic.name, topic.meaning) for topic in TOPICS])
     return "\n".join(lines) + "\n"
@@ -42,9 +43,12 @@ def find(word: str) -> list[str]:
     wanted = " ".join(word.lower().split())
     pages = [verb_page(VERBS.declaration(name)) for name in _verbs_called(wanted)]
     pages += [function_page(wanted)] if wanted in all_functions() else []
+    pages += [aggregate_page(wanted)] if wanted in aggregate_names() else []
     pages += [topic_page(topic) for topic in TOPICS if wanted == topic.name]
     if wanted == "functions":
         pages.append(functions_page())
+    if wanted == "aggregates":
+        pages.append(aggregates_page())
     if not pages:
         pages = [verb_page(VERBS.declaration(name)) for name in VERBS.names() if wanted in _clauses(name)]
         pages += [topic_page(topic) for topic in TOPICS if wanted in topic.words]
@@ -62,7 +66,7 @@ def words() -> list[str]:
     """Every word that leads to a page."""
     found = [*VERBS.names(), *(name.split()[0] for name in VERBS.names())]
     found += [clause for name in VERBS.names() for clause in _clauses(name)]
-    found += ["functions", *all_functions()]
+    found += ["functions", *all_functions(), "aggregates", *aggregate_names()]
     found += [word for topic in TOPICS for word in (topic.name, *topic.words)]
     return list(dict.fromkeys(found))
 
@@ -117,6 +121,39 @@ def functions_page() -> str:
     return "\n".join(lines).rstrip("\n") + "\n"
 
 
+def aggregate_names() -> list[str]:
+    from mangler.expressions.aggregates.registry import AGGREGATES
+
+    return list(AGGREGATES)
+
+
+def aggregate_page(name: str) -> str:
+    from mangler.expressions.aggregates.registry import AGGREGATES
+
+    aggregate = AGGREGATES[name]
+    lines = [f"# {aggregate.signature}", "", f"An aggregate, for group and pivot. {aggregate.meaning}", ""]
+    if "[" in aggregate.signature:
+        lines += ["What stands in brackets may be left out.", ""]
+    for example in aggregate.examples:
+        lines += ["```", *example_lines(example), "```", ""]
+    return "\n".join(lines).rstrip("\n") + "\n"
+
+
+def aggregates_page() -> str:
+    """Every aggregate in a line."""
+    from mangler.expressions.aggregates.registry import AGGREGATES
+
+    lines = ["# aggregates", "", AGGREGATES_TOGETHER, ""]
+    lines += _entries([(a.signature, first_sentence(a.meaning)) for a in AGGREGATES.values()])
+    return "\n".join(lines) + "\n"
+
+
+AGGREGATES_TOGETHER = (
+    "What brings the rows of a group together, in group and in pivot. An argument is any expression on the rows; what"
+    " comes of an aggregate can be used in an expression like any value: `round(100 * sum(good) / count(), 1)`."
+)
+
+
 def kinds_of(usage: Usage) -> list[str]:
     """The kinds of value in a usage line, each once, in their order."""
     found = re.findall(r"\b[A-Z]{3,}\b", usage.text)
@@ -146,6 +183,8 @@ def whole() -> str:
     parts += [_lower(verb_page(VERBS.declaration(name))) for name in VERBS.names()]
     parts += ["## Functions\n\nAbsent is null: a function of null is null where nothing else is said."]
     parts += [_lower(_lower(function_page(name))) for name in all_functions()]
+    parts += [f"## Aggregates\n\n{AGGREGATES_TOGETHER}"]
+    parts += [_lower(_lower(aggregate_page(name))) for name in aggregate_names()]
     note = "<!-- Made by `python -m mangler.manual`; CI finds it stale. -->"
     return note + "\n\n" + "\n\n".join(part.rstrip("\n") for part in parts) + "\n"
 

@@ -45,6 +45,7 @@ MODULES = {
     "set aside rows": "set_aside_rows",
     "sort": "sort",
     "dedupe": "dedupe",
+    "group": "group",
     "number rows": "number_rows",
     "rename": "rename",
     "keep columns": "keep_columns",

@@ -11,15 +11,12 @@ import numpy as np
 from mangler.kernels.keys import folded, hashes, keys_of
 from mangler.kernels.text_view import Flags
 from mangler.language.declaration import Declaration, Example
-from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
-from mangler.language.usage import parse_usage
-from mangler.steps.columnwise import matching_names
+from mangler.steps.key_columns import columns_after_by, refuse_lists
 from mangler.table.batch import Batch
 from mangler.table.gathered import Gathered, deal, in_blocks, taken, together
 from mangler.table.room import Room, SpoolFile
-from mangler.table.schema import Schema, ValueType
-from mangler.table.select import select
+from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -165,21 +162,8 @@ def _chosen(columns: Any, count: int, last: bool) -> Any:
 def bind(statement: Statement, schema: Schema) -> Dedupe:
     indices = tuple(range(len(schema.columns)))
     if statement.has("by"):
-        words = parse_usage("dedupe", DECLARATION.usage).clause_words()
-        indices = select(statement.columns("by"), schema, "dedupe", matching_names, None, words).indices
-        if not indices:
-            raise wrong_recipe(
-                "no column is meant, so all rows would be alike",
-                "Name the columns.",
-                statement.place_of("by"),
-            )
-    for index in indices:
-        if schema.columns[index].type is ValueType.LIST:
-            name = schema.columns[index].name
-            raise wrong_recipe(
-                f'"{name}" is a list, and lists are not compared',
-                f'Make a text of it first, make {name} = joined({name}, "; "), or leave it out: by … except {name}.',
-                statement.place_of("by") if statement.has("by") else statement.place,
-            )
+        indices = columns_after_by(statement, schema, DECLARATION.usage, "alike")
+    place = statement.place_of("by") if statement.has("by") else statement.place
+    refuse_lists(schema, indices, place, " Or leave it out: by … except {}.")
     last = statement.values.get("leaving") == "last"
     return Dedupe(schema, indices, last, statement.has("anycase"))

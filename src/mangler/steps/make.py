@@ -16,6 +16,7 @@ from mangler.language.statement import Statement
 from mangler.steps.columnwise import begun, remarks_on_condition
 from mangler.steps.conditions import Condition, bind_in, condition_of, evaluate
 from mangler.steps.failing import FAILURES, Policy, policy_of, remarks_on_failures, take_out
+from mangler.steps.key_columns import said_twice
 from mangler.steps.literals import WIDENED, fit_literal
 from mangler.steps.new_values import count_changes, new_cells
 from mangler.table.batch import Batch
@@ -177,13 +178,5 @@ def _layout(
 
 
 def check(statement: Statement) -> list[Mistake]:
-    mistakes = []
-    seen: set[str] = set()
-    for item in statement.values["name"]:
-        name: Name = item["name"]
-        if name.value in seen:
-            mistakes.append(
-                Mistake(f'"{name.value}" is made twice', "Say it once, or write two statements.", name.place)
-            )
-        seen.add(name.value)
-    return mistakes
+    names = [item["name"] for item in statement.values["name"]]
+    return said_twice(names, "is made twice", "Say it once, or write two statements.")

@@ -14,6 +14,7 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.statement import Statement
+from mangler.steps.key_columns import said_twice
 from mangler.table.batch import Batch
 from mangler.table.gathered import Gathered, deal, in_blocks, taken, together
 from mangler.table.room import Room
@@ -159,10 +160,4 @@ def bind(statement: Statement, schema: Schema) -> Sort:
 
 
 def check(statement: Statement) -> list[Mistake]:
-    mistakes, seen = [], set()
-    for item in statement.values["column"]:
-        name: Name = item["column"]
-        if name.value in seen:
-            mistakes.append(Mistake(f'"{name.value}" is said twice', "Say each column once.", name.place))
-        seen.add(name.value)
-    return mistakes
+    return said_twice([item["column"] for item in statement.values["column"]])

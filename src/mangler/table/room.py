@@ -36,6 +36,12 @@ class Room:
         """Bytes that are written to a file at a time."""
         return min(1 << 20, self.budget // 256)
 
+    def share(self, parts: int) -> Room:
+        """Room for one of so many stores that are filled side by side; its files are given back with this room's."""
+        room = Room(self.budget // parts)
+        room._files = self._files
+        return room
+
     def file(self) -> SpoolFile:
         """A file for rows; many stores can share one, so that a process does not run out of open files."""
         file = SpoolFile()

@@ -45,6 +45,8 @@ class Tally:
     """Cells whose value a table does not have."""
     leading_zeros: int = 0
     """Texts that became numbers and lost zeros in front."""
+    nulls_skipped: Counter[str] = field(default_factory=Counter)
+    """For each aggregate, as it is spelled, how many nulls it passed over."""
     blank_cells: int = 0
     """Cells without parts."""
     part_counts: Counter[int] = field(default_factory=Counter)

@@ -1,0 +1,105 @@
+"""What an aggregate is: what it declares for the reference, and how it brings the rows of a group together.
+
+There are two ways. A *folding* aggregate keeps a few cells a group, its state: states of the same group fold into
+one. A *collecting* aggregate keeps rows of its own, of which some may fold. Either way what is folded in between, and
+how often, never shows in the result.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, Protocol, TypeAlias
+
+from mangler.expressions.value import Bound, Failure
+from mangler.kernels.keys import Codes
+from mangler.language.declaration import Example
+from mangler.language.expression import Call
+from mangler.table.schema import ValueType
+
+Columns: TypeAlias = list[Any]
+"""Arrow arrays of one length."""
+
+
+class Folding(Protocol):
+    """`codes[i]` is the number of row i's group, of `count` groups; rows of a group come in their order."""
+
+    @property
+    def kind(self) -> ValueType: ...
+
+    def lift(self, value: Any, order: Any, count: int) -> Columns:
+        """The states of single rows: of the argument's values, and those of `sorted by`, where there are any."""
+        ...
+
+    def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
+        """A state a group."""
+        ...
+
+    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+        """The values of groups."""
+        ...
+
+
+class Collecting(Protocol):
+    @property
+    def kind(self) -> ValueType: ...
+
+    def collect(self, value: Any, order: Any) -> tuple[Codes, Columns]:
+        """Rows of its own: for each the row that it is of, and its cells."""
+        ...
+
+    def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+        """Fewer rows that say the same: which of them stay, and their cells."""
+        ...
+
+    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+        """All rows group by group, as they are needed to finish."""
+        ...
+
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+        """The values of some groups: rows `offsets[i]` to `offsets[i + 1]` are those of group i."""
+        ...
+
+
+Way: TypeAlias = Folding | Collecting
+
+
+def folds(way: Way) -> bool:
+    return hasattr(way, "lift")
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A call as it is bound to columns: its argument, what it is sorted by, and what it says besides."""
+
+    node: Call
+    argument: Bound | None
+    order: Bound | None
+    separator: str
+    anycase: bool
+
+    @property
+    def distinct(self) -> bool:
+        return self.node.distinct
+
+    @property
+    def descending(self) -> bool:
+        return self.node.descending
+
+
+@dataclass(frozen=True)
+class Aggregate:
+    """An aggregate of the language. `accepts` None: values of any type."""
+
+    name: str
+    signature: str
+    meaning: str
+    examples: Sequence[Example]
+    way: Callable[[Wanted], Way]
+    accepts: frozenset[ValueType] | None = None
+    takes_distinct: bool = False
+    takes_order: bool = False
+    takes_separator: bool = False
+    needs_argument: bool = True
+    skips_nulls: bool = True
+    """Whether nulls that it passes over are told of."""

@@ -1,0 +1,158 @@
+"""Binds expressions over aggregates: each becomes a column of its own, and the rest an expression on those."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mangler.expressions.aggregates.aggregate import Aggregate, Wanted, Way
+from mangler.expressions.aggregates.registry import AGGREGATES
+from mangler.expressions.bind import bind_expression
+from mangler.expressions.function import LIST, NUMBER
+from mangler.expressions.scope import Surroundings, describe, wrong_type
+from mangler.expressions.value import Bound, cast_to
+from mangler.language.expression import Call, Column, Expression
+from mangler.language.mistake import Refusal, wrong_recipe
+from mangler.language.names import parts_of, rebuilt
+from mangler.language.source import Place
+from mangler.table.schema import Column as TableColumn
+from mangler.table.schema import Schema, ValueType
+from mangler.table.select import spell
+
+
+@dataclass(frozen=True)
+class BoundAggregate:
+    """An aggregate as it stands in an expression, under the name of the column that its values go to."""
+
+    name: str
+    argument: Bound | None
+    order: Bound | None
+    way: Way
+    place: Place
+    skips_nulls: bool
+
+    @property
+    def text(self) -> str:
+        return self.place.text
+
+
+def bind_over_groups(
+    node: Expression, around: Surroundings, keys: Schema, anycase: bool, number: int
+) -> tuple[Bound, list[BoundAggregate]]:
+    """An expression whose aggregates see the rows of a group, and whose rest sees the columns that make the group.
+
+    The columns of its aggregates are numbered from `number` on.
+    """
+    found: list[BoundAggregate] = []
+
+    def take(part: object) -> Column | None:
+        if not isinstance(part, Call) or part.function not in AGGREGATES:
+            return None
+        bound = _bound(part, around, anycase, f"aggregate {number + len(found)}")
+        found.append(bound)
+        return Column(bound.name, part.place)
+
+    rest = rebuilt(node, take)
+    names = {aggregate.name for aggregate in found} | set(keys.names)
+    for part in parts_of(rest):
+        if isinstance(part, Column) and part.name in around.schema.names and part.name not in names:
+            raise _not_of_the_group(part, around.schema)
+    columns = tuple(TableColumn(aggregate.name, aggregate.way.kind) for aggregate in found)
+    inside = Surroundings(
+        Schema((*keys.columns, *columns), around.schema.gone),
+        around.names,
+        clause_words=around.clause_words,
+    )
+    return bind_expression(rest, inside), found
+
+
+def _not_of_the_group(column: Column, schema: Schema) -> Refusal:
+    name = spell(column.name)
+    kind = schema.columns[schema.names.index(column.name)].type
+    ways = [f"first({name})", f"sum({name})" if kind in NUMBER else f'join(distinct {name}, ", ")']
+    return wrong_recipe(
+        f'a group may have several values of "{column.name}", and this asks for one',
+        f"Say which: {', '.join(ways)}. Or group by {name} too.",
+        column.place,
+    )
+
+
+def _bound(node: Call, around: Surroundings, anycase: bool, name: str) -> BoundAggregate:
+    aggregate = AGGREGATES[node.function]
+    for given in (*node.arguments, node.sorted_by):
+        for part in parts_of(given):
+            if isinstance(part, Call) and part.function in AGGREGATES:
+                raise wrong_recipe(
+                    f"{part.function} stands inside {node.function}, and a group is brought together once",
+                    "Write two statements, the second one grouping what comes out of the first.",
+                    part.place,
+                )
+    _check_form(node, aggregate)
+    argument = bind_expression(node.arguments[0], around) if node.arguments else None
+    if argument is not None:
+        argument = _fitting(argument, node, aggregate)
+    order = None if node.sorted_by is None else bind_expression(node.sorted_by, around)
+    if order is not None and order.kind in LIST:
+        raise wrong_type("sorted by", order, "values that have an order")
+    separator = _separator(node, around) if aggregate.takes_separator else ""
+    wanted = Wanted(node, argument, order, separator, anycase)
+    return BoundAggregate(name, argument, order, aggregate.way(wanted), node.place, aggregate.skips_nulls)
+
+
+def _check_form(node: Call, aggregate: Aggregate) -> None:
+    usage = f"Usage: {aggregate.signature}."
+    given, most = len(node.arguments), 2 if aggregate.takes_separator else 1
+    least = most if aggregate.needs_argument else 0
+    if node.distinct or node.sorted_by is not None:
+        least = most
+    if not least <= given <= most:
+        has = "no argument" if given == 0 else "1 argument" if given == 1 else f"{given} arguments"
+        what = ", and a text to stand between is needed" if aggregate.takes_separator and given == 1 else ""
+        raise wrong_recipe(f"{node.function} has {has} here{what}", usage, node.place)
+    if node.distinct and not aggregate.takes_distinct:
+        raise wrong_recipe(
+            f"{node.function} takes no distinct", f"count, join and list do. {usage}", node.place
+        )
+    if node.sorted_by is not None and not aggregate.takes_order:
+        told = (
+            "its result is the same in any order" if node.function != "count" else "the order does not matter"
+        )
+        raise wrong_recipe(f"{node.function} takes no sorted by: {told}", usage, node.place)
+
+
+def _fitting(argument: Bound, node: Call, aggregate: Aggregate) -> Bound:
+    """The argument, of a type that the aggregate works on."""
+    accepts = aggregate.accepts
+    if argument.kind is None:
+        return cast_to(
+            argument, ValueType.TEXT if accepts is None or ValueType.TEXT in accepts else ValueType.INTEGER
+        )
+    if argument.kind is ValueType.LIST and node.distinct:
+        raise wrong_type(f"{node.function}(distinct)", argument, "values that can be compared")
+    if accepts is None or argument.kind in accepts:
+        return argument
+    if accepts != NUMBER:
+        raise wrong_type(node.function, argument, "single values")
+    spelled = argument.place.text
+    way = ""
+    if argument.kind is ValueType.TEXT:
+        column = isinstance(node.arguments[0], Column)
+        convert = f"convert {spelled} to integer" if column else f"{node.function}(integer({spelled}))"
+        way = f'To put texts together: join({spelled}, ", "). To work with numbers, convert first: {convert}.'
+    elif argument.kind is ValueType.BOOLEAN:
+        way = f"To count what is true: {node.function}(if {spelled} then 1 else 0)."
+    elif argument.kind is not ValueType.LIST:
+        way = f"min({spelled}) and max({spelled}) work on it."
+    raise wrong_recipe(
+        f"{node.function} works on numbers, and {spelled} is {describe(argument.kind)}", way, argument.place
+    )
+
+
+def _separator(node: Call, around: Surroundings) -> str:
+    bound = bind_expression(node.arguments[1], around)
+    if isinstance(bound.literal, str):
+        return bound.literal
+    raise wrong_recipe(
+        f"{bound.place.text} is no plain text, and one is to stand between the values",
+        f'Write it in quotes: {node.function}(…, ", ").',
+        bound.place,
+    )

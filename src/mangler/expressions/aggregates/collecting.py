@@ -1,0 +1,172 @@
+"""Aggregates that need a group's values themselves: `join`, `list`, `median`."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Wanted, Way
+from mangler.expressions.function import NUMBER
+from mangler.expressions.value import Failure
+from mangler.kernels.by_group import by_group, joined, listed, middle
+from mangler.kernels.keys import Codes, folded, keys_of
+from mangler.kernels.order import SortKey, sort_order
+from mangler.kernels.spell import spell
+from mangler.language.declaration import Example
+from mangler.table.schema import ValueType
+
+
+@dataclass(frozen=True)
+class Collected:
+    """The values of each group, with what they are sorted by; of `distinct` ones each once."""
+
+    distinct: bool = False
+    descending: bool = False
+    anycase: bool = False
+
+    def prepare(self, value: Any) -> Any:
+        return value
+
+    def collect(self, value: Any, order: Any) -> tuple[Codes, Columns]:
+        there = value.is_valid()
+        rows = np.flatnonzero(np.asarray(there))
+        cells = [self.prepare(value)] + ([] if order is None else [order])
+        return rows, cells if len(rows) == len(value) else [cell.filter(there) for cell in cells]
+
+    def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+        if not self.distinct:
+            return np.arange(len(codes)), columns
+        # What a value is sorted by stays with it: which of its places counts is known at the end.
+        rows = keys_of([pa.array(codes), *self._compared(columns)], len(codes)).first
+        return rows, columns if len(rows) == len(codes) else _taken(columns, rows)
+
+    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+        order = np.arange(len(codes))
+        if len(columns) > 1:
+            order = sort_order(columns[1:], [SortKey(self.descending, self.anycase)])
+        order = order[by_group(codes[order])]
+        codes, columns = codes[order], _taken(columns, order)
+        if not self.distinct:
+            return codes, columns
+        rows = keys_of([pa.array(codes), *self._compared(columns[:1])], len(codes)).first
+        return codes[rows], _taken(columns, rows)
+
+    def _compared(self, columns: Columns) -> Columns:
+        return [folded(column, self.anycase) for column in columns]
+
+
+def _taken(columns: Columns, rows: Codes) -> Columns:
+    indices = pa.array(rows)
+    return [column.take(indices) for column in columns]
+
+
+@dataclass(frozen=True)
+class Join(Collected):
+    """Texts put together with a text between."""
+
+    separator: str = ""
+    kind = ValueType.TEXT
+
+    def prepare(self, value: Any) -> Any:
+        return spell(value)
+
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+        return joined(columns[0], offsets, self.separator), ()
+
+
+@dataclass(frozen=True)
+class Listed(Collected):
+    kind = ValueType.LIST
+
+    def prepare(self, value: Any) -> Any:
+        return spell(value)
+
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+        return listed(columns[0], offsets), ()
+
+
+@dataclass(frozen=True)
+class Median(Collected):
+    kind = ValueType.FLOAT
+
+    def prepare(self, value: Any) -> Any:
+        return pc.cast(value, pa.float64(), safe=False)
+
+    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+        values = np.asarray(columns[0])
+        order = np.lexsort([values, codes])
+        return codes[order], [pa.array(values[order])]
+
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+        return middle(np.asarray(columns[0]), offsets), ()
+
+
+def _join(wanted: Wanted) -> Way:
+    return Join(wanted.distinct, wanted.descending, wanted.anycase, wanted.separator)
+
+
+def _list(wanted: Wanted) -> Way:
+    return Listed(wanted.distinct, wanted.descending, wanted.anycase)
+
+
+def _median(wanted: Wanted) -> Way:  # noqa: ARG001
+    return Median()
+
+
+PLAIN = frozenset(ValueType) - {ValueType.LIST}
+AGGREGATES = (
+    Aggregate(
+        "join",
+        'join([distinct] x, "between" [sorted by y [descending]])',
+        "The group's values with a text between them: in the order of first appearance, or sorted by another column."
+        " With distinct each value once. Nulls are passed over; numbers and dates become text in their shortest form.",
+        (
+            Example(
+                'group by kiln with glazes = join(distinct glaze, ", "), months = join(month, "-" sorted by number)',
+                "kiln | glaze | month | number integer\n007 | shino | May | 5\n007 | ash | April | 4\n"
+                "007 | shino | June | 6",
+                'kiln | glazes | months\n007 | "shino, ash" | April-May-June',
+            ),
+        ),
+        _join,
+        PLAIN,
+        takes_distinct=True,
+        takes_order=True,
+        takes_separator=True,
+    ),
+    Aggregate(
+        "list",
+        "list([distinct] x [sorted by y [descending]])",
+        "The group's values as a list of texts, for the functions of lists. Nulls are passed over.",
+        (
+            Example(
+                "group by kiln with glazes = size(list(glaze)), second = item(list(distinct glaze), 2)",
+                "kiln | glaze\n007 | shino\n007 | shino\n007 | ash",
+                "kiln | glazes integer | second\n007 | 3 | ash",
+            ),
+        ),
+        _list,
+        PLAIN,
+        takes_distinct=True,
+        takes_order=True,
+    ),
+    Aggregate(
+        "median",
+        "median(x)",
+        "The number in the middle of the group's, as a float; of an even number of them the mean of the two in the"
+        " middle. Nulls are passed over.",
+        (
+            Example(
+                "group by kiln with usual = median(peak)",
+                "kiln | peak integer\n007 | 1222\n007 | 1235\n007 | 998\n012 | 1\n012 | 2",
+                "kiln | usual float\n007 | 1222\n012 | 1.5",
+            ),
+        ),
+        _median,
+        NUMBER,
+    ),
+)

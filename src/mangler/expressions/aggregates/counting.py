@@ -1,0 +1,70 @@
+"""`count`"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Wanted, Way
+from mangler.expressions.aggregates.collecting import Collected
+from mangler.expressions.value import Failure
+from mangler.kernels.exact_sums import added
+from mangler.kernels.keys import Codes
+from mangler.language.declaration import Example
+from mangler.table.schema import ValueType
+
+
+@dataclass(frozen=True)
+class Count:
+    """How many rows, or how many values there are."""
+
+    kind = ValueType.INTEGER
+
+    def lift(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+        ones = np.ones(count, np.int64) if value is None else np.asarray(value.is_valid()).astype(np.int64)
+        return [pa.array(ones)]
+
+    def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
+        return [pa.array(added(codes, count, [np.asarray(states[0])])[0])]
+
+    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+        return states[0], ()
+
+
+@dataclass(frozen=True)
+class CountDistinct(Collected):
+    """How many different values there are."""
+
+    kind = ValueType.INTEGER
+
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:  # noqa: ARG002
+        return pa.array(offsets[1:] - offsets[:-1]), ()
+
+
+def _way(wanted: Wanted) -> Way:
+    if wanted.distinct:
+        return CountDistinct(distinct=True, anycase=wanted.anycase)
+    return Count()
+
+
+AGGREGATES = (
+    Aggregate(
+        "count",
+        "count(), count(x), count(distinct x)",
+        "How many rows the group has; how many values x has, or how many different ones. Nulls are no values.",
+        (
+            Example(
+                "group by kiln with rows = count(), known = count(cone), cones = count(distinct cone)",
+                "kiln | cone\n007 | 06\n007 | 06\n007 | null\n012 | null",
+                "kiln | rows integer | known integer | cones integer\n007 | 3 | 2 | 1\n012 | 1 | 0 | 0",
+            ),
+        ),
+        _way,
+        takes_distinct=True,
+        needs_argument=False,
+        skips_nulls=False,
+    ),
+)

@@ -1,0 +1,137 @@
+"""Aggregates that take one of a group's values: `min`, `max`, `first`, `last`."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Wanted, Way
+from mangler.expressions.aggregates.collecting import PLAIN
+from mangler.expressions.value import Failure
+from mangler.kernels.by_group import chosen, extreme, first_of
+from mangler.kernels.keys import Codes
+from mangler.kernels.order import SortKey, sort_order
+from mangler.language.declaration import Example
+from mangler.table.schema import ValueType
+
+
+@dataclass(frozen=True)
+class Extreme:
+    """The least or the greatest value."""
+
+    kind: ValueType
+    greatest: bool
+
+    def lift(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+        return [value]
+
+    def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
+        return [extreme(codes, count, states[0], self.greatest)]
+
+    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+        return states[0], ()
+
+
+@dataclass(frozen=True)
+class Picked:
+    """The first value or the last, as rows stand or as another column sorts them.
+
+    Rows without a value there count only where no row of the group has one; of equal ones their order decides.
+    """
+
+    kind: ValueType
+    last: bool
+    descending: bool
+    anycase: bool
+
+    def lift(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+        return [value] if order is None else [value, order]
+
+    def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
+        rows = np.flatnonzero(np.asarray(states[0].is_valid()))
+        if self.last:
+            rows = rows[::-1]
+        if len(states) > 1:
+            key = SortKey(self.descending != self.last, self.anycase)
+            rows = rows[sort_order([states[1].take(pa.array(rows))], [key])]
+        first = first_of(codes, count, rows)
+        return [chosen(state, first) for state in states]
+
+    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+        return states[0], ()
+
+
+def _kind(wanted: Wanted) -> ValueType:
+    return (wanted.argument and wanted.argument.kind) or ValueType.TEXT
+
+
+def _extreme(wanted: Wanted) -> Way:
+    return Extreme(_kind(wanted), wanted.node.function == "max")
+
+
+def _picked(wanted: Wanted) -> Way:
+    return Picked(_kind(wanted), wanted.node.function == "last", wanted.descending, wanted.anycase)
+
+
+AGGREGATES = (
+    Aggregate(
+        "min",
+        "min(x)",
+        "The least value: of numbers, dates and times, or the first of texts by code point. Nulls are passed over.",
+        (
+            Example(
+                "group by kiln with coolest = min(peak)",
+                "kiln | peak integer\n007 | 1222\n007 | 998\n012 | null",
+                "kiln | coolest integer\n007 | 998\n012 | null",
+            ),
+        ),
+        _extreme,
+        PLAIN,
+    ),
+    Aggregate(
+        "max",
+        "max(x)",
+        "The greatest value. Nulls are passed over.",
+        (
+            Example(
+                "group with latest = max(fired_on), hottest = max(peak)",
+                "fired_on date | peak integer\n2026-05-04 | 1222\n2026-05-11 | 998",
+                "latest date | hottest integer\n2026-05-11 | 1222",
+            ),
+        ),
+        _extreme,
+        PLAIN,
+    ),
+    Aggregate(
+        "first",
+        "first(x [sorted by y [descending]])",
+        "The first value as the rows stand, or as another column sorts them: so the first month is the first in the"
+        " calendar and not in the alphabet. Nulls are passed over.",
+        (
+            Example(
+                "group by kiln with began = first(month sorted by number), typed = first(month)",
+                "kiln | month | number integer\n007 | May | 5\n007 | April | 4\n007 | June | 6",
+                "kiln | began | typed\n007 | April | May",
+            ),
+        ),
+        _picked,
+        takes_order=True,
+    ),
+    Aggregate(
+        "last",
+        "last(x [sorted by y [descending]])",
+        "The last value as the rows stand, or as another column sorts them. Nulls are passed over.",
+        (
+            Example(
+                "group by kiln with ended = last(month sorted by number)",
+                "kiln | month | number integer\n007 | May | 5\n007 | June | 6\n007 | April | 4",
+                "kiln | ended\n007 | June",
+            ),
+        ),
+        _picked,
+        takes_order=True,
+    ),
+)

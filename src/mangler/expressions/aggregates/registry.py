@@ -1,0 +1,17 @@
+"""The aggregates of the language."""
+
+from __future__ import annotations
+
+from mangler.expressions.aggregates import collecting, counting, picking, sums
+from mangler.expressions.aggregates.aggregate import Aggregate
+
+IN_ORDER: tuple[Aggregate, ...] = (
+    *counting.AGGREGATES,
+    *sums.AGGREGATES,
+    *collecting.AGGREGATES[2:],
+    *picking.AGGREGATES,
+    *collecting.AGGREGATES[:2],
+)
+"""In the order of the reference."""
+
+AGGREGATES = {aggregate.name: aggregate for aggregate in IN_ORDER}

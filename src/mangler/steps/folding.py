@@ -1,0 +1,138 @@
+"""Rows that fold: of those that are alike in their keys, fewer say the same. In memory as long as there is room.
+
+What has no room goes to files, dealt out by the keys' hashes, so that each part of it folds by itself.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from typing import TypeAlias
+
+import pyarrow as pa
+
+from mangler.kernels.keys import hashes
+from mangler.kernels.text_view import TooLargeError
+from mangler.table.batch import Batch
+from mangler.table.gathered import Gathered, GatheredOrigin, deal, size_of, together
+from mangler.table.room import Room
+
+Fold: TypeAlias = Callable[[Batch], Batch]
+CHUNK = 1 << 18
+"""Rows that are folded at a time, at least."""
+GROWTH = 4
+PARTITIONS = 64
+DEEPEST = 8
+"""So many times rows are dealt out anew; what is still too large by then belongs to one key."""
+
+
+class FoldingTable:
+    """Rows of one kind, folded whenever enough have come; less often the less that brings."""
+
+    def __init__(self, fold: Fold, origin: GatheredOrigin) -> None:
+        self._fold, self._origin = fold, origin
+        self._held: list[Batch] = []
+        self.rows = 0
+        self._target = CHUNK
+        self._is_folded = True
+        self.size = 0
+
+    def add(self, batch: Batch) -> None:
+        if not len(batch):
+            return
+        # Not with its own origin: that would keep the bytes of the block it was read from.
+        self._held.append(Batch(batch.columns, batch.rows, self._origin))
+        self.rows += len(batch)
+        self.size += size_of(batch)
+        self._is_folded = False
+        if self.rows >= self._target:
+            self.fold()
+
+    def fold(self) -> None:
+        if self._is_folded:
+            return
+        before = self.rows
+        try:
+            folded = self._fold(together(self._held, self._origin))
+        except (pa.ArrowInvalid, pa.ArrowCapacityError) as error:
+            raise TooLargeError(str(error)) from None
+        self._held, self.rows, self.size = [folded], len(folded), size_of(folded)
+        self._is_folded = True
+        shrank = self.rows * 2 <= before
+        self._target = self.rows + max(CHUNK, self.rows) if shrank else before * GROWTH
+
+    def whole(self) -> Batch | None:
+        """All rows folded into one batch; None where there are none."""
+        self.fold()
+        return self._held[0] if self._held else None
+
+    def empty(self) -> list[Batch]:
+        """The rows, which are held here no longer."""
+        held, self._held, self.rows, self.size = self._held, [], 0, 0
+        self._is_folded = True
+        return held
+
+
+class FoldingTables:
+    """Several tables of rows with the same keys, which stand first in each of them, dealt out together.
+
+    The first table folds to a row a key; where it has only one there is nothing to deal out.
+    """
+
+    def __init__(self, folds: Sequence[Fold], keys: int, room: Room, level: int = 0) -> None:
+        self._folds, self._keys, self._level = folds, keys, level
+        self._whole_room = room
+        self._room = room.share(len(folds))
+        self.origin = GatheredOrigin()
+        self._tables = [FoldingTable(fold, self.origin) for fold in folds]
+        self._parts: list[list[Gathered]] = []
+
+    @property
+    def is_dealt(self) -> bool:
+        """Whether rows had to go to files."""
+        return bool(self._parts)
+
+    def add(self, batches: Sequence[Batch]) -> None:
+        """Rows of each table, which came together."""
+        for table, batch in zip(self._tables, batches, strict=True):
+            self.origin.file = self.origin.file or batch.origin.file
+            table.add(batch)
+        hold = self._whole_room.held
+        if self._size() <= (hold // 2 if self._parts else hold):
+            return
+        for table in self._tables:
+            table.fold()
+        if self._size() > hold // 4 and self._level < DEEPEST and self._tables[0].rows > 1:
+            self._deal()
+
+    def _size(self) -> int:
+        return sum(table.size for table in self._tables)
+
+    def _deal(self) -> None:
+        if not self._parts:
+            file = self._room.file()
+            self._parts = [[Gathered(self._room, file) for _ in range(PARTITIONS)] for _ in self._tables]
+        for table, parts in zip(self._tables, self._parts, strict=True):
+            for batch in table.empty():
+                numbers = hashes(batch.columns[: self._keys], len(batch), self._level) % PARTITIONS
+                deal(batch, numbers, parts)
+
+    def released(self) -> Iterator[list[Batch | None]]:
+        """The tables' rows, all of the same keys together, in as many portions as they need."""
+        if not self._parts:
+            yield [table.whole() for table in self._tables]
+            return
+        self._deal()
+        for number in range(PARTITIONS):
+            finer = FoldingTables(self._folds, self._keys, self._whole_room, self._level + 1)
+            finer.origin.file = self.origin.file
+            for place, parts in enumerate(self._parts):
+                for batch in parts[number]:
+                    finer.add_to(place, batch)
+                parts[number].close()
+            yield from finer.released()
+
+    def add_to(self, place: int, batch: Batch) -> None:
+        """Rows of one of the tables."""
+        none = [Batch((), batch.rows[:0], batch.origin)] * len(self._tables)
+        none[place] = batch
+        self.add(none)

@@ -1,0 +1,337 @@
+"""Rows brought together by keys: what `group` and `pivot` do alike."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any, cast
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.expressions.aggregates.aggregate import Collecting, Folding, folds
+from mangler.expressions.aggregates.bind import BoundAggregate
+from mangler.expressions.value import Bound, Failure
+from mangler.kernels.keys import Codes, folded, keys_of
+from mangler.kernels.order import SortKey
+from mangler.kernels.text_view import TooLargeError
+from mangler.language.mistake import Refusal, extract_does_not_fit
+from mangler.language.source import Place
+from mangler.steps.conditions import evaluate
+from mangler.steps.failing import Policy, mend, take_out
+from mangler.steps.folding import Fold, FoldingTables
+from mangler.steps.sort import Sort
+from mangler.table.batch import Batch
+from mangler.table.gathered import in_blocks, rows_a_block
+from mangler.table.room import Room
+from mangler.table.schema import Column, Schema, ValueType
+from mangler.table.tally import Tally
+from mangler.table.types import ARROW
+
+ROWS_AT_A_TIME = 1 << 16
+"""Groups that are finished together, at most."""
+
+
+@dataclass(frozen=True)
+class Groups:
+    """How rows become groups: by which columns, with which aggregates, and what is made of those."""
+
+    before: Schema
+    keys: tuple[int, ...]
+    anycase: bool
+    aggregates: tuple[BoundAggregate, ...]
+    made: tuple[tuple[str, Bound], ...]
+    policy: Policy
+    place: Place
+
+    @property
+    def schema(self) -> Schema:
+        """The keys, and then what is made."""
+        new = [Column(name, bound.kind or ValueType.TEXT) for name, bound in self.made]
+        columns = (*(self.before.columns[index] for index in self.keys), *new)
+        names = {column.name for column in columns}
+        lost = [(c.name, self.place.line) for c in self.before.columns if c.name not in names]
+        return Schema(columns, tuple(pair for pair in (*self.before.gone, *lost) if pair[0] not in names))
+
+    @property
+    def folding(self) -> list[tuple[BoundAggregate, Folding]]:
+        return [(a, cast(Folding, a.way)) for a in self.aggregates if folds(a.way)]
+
+    @property
+    def collecting(self) -> list[tuple[BoundAggregate, Collecting]]:
+        return [(a, cast(Collecting, a.way)) for a in self.aggregates if not folds(a.way)]
+
+
+class Grouping:
+    """The rows of one run: a table with a row a group, and one for each aggregate that keeps rows of its own.
+
+    The first one's columns are the keys as they are compared, the keys as they stood first where that differs, the
+    place of the group's first row among all, and the states of aggregates.
+    """
+
+    def __init__(self, groups: Groups, room: Room) -> None:
+        self.groups = groups
+        self.tally = Tally()
+        self._room = room
+        self._keys = len(groups.keys)
+        self._shown = self._keys if groups.anycase else 0
+        self._names = tuple(groups.before.names)
+        self._seen = 0
+        self._widths: list[int] = []
+        tables: list[Fold] = [self._fold_groups, *(_RowFold(way, self._keys) for _, way in groups.collecting)]
+        self._tables = FoldingTables(tables, self._keys, room.share(2))
+
+    # Rows that come in
+
+    def absorb(self, batch: Batch) -> None:
+        groups, tally = self.groups, self.tally
+        tally.rows_in += len(batch)
+        values: list[Any] = []
+        failures: list[Failure] = []
+        for aggregate in groups.aggregates:
+            for bound in (aggregate.argument, aggregate.order):
+                values.append(None if bound is None else self._value(bound, batch, failures))
+        batch, stay = take_out(batch, failures, groups.policy, tally)
+        if stay is not None:
+            values = [None if value is None else value.filter(pa.array(stay)) for value in values]
+        given = {}
+        for number, aggregate in enumerate(groups.aggregates):
+            value, order = values[2 * number : 2 * number + 2]
+            given[aggregate.name] = (value, order)
+            if value is not None and aggregate.skips_nulls and value.null_count:
+                tally.nulls_skipped[aggregate.text] += value.null_count
+        standing = [batch.columns[index] for index in groups.keys]
+        keys = [folded(column, groups.anycase) for column in standing]
+        tally.rows_merged += len(batch)
+        position = np.arange(self._seen, self._seen + len(batch))
+        self._seen += len(batch)
+        states: list[Any] = []
+        self._widths = []
+        for aggregate, way in groups.folding:
+            lifted = way.lift(*given[aggregate.name], len(batch))
+            self._widths.append(len(lifted))
+            states += lifted
+        shown = standing if self._shown else []
+        batches = [Batch((*keys, *shown, pa.array(position), *states), batch.rows, batch.origin)]
+        for aggregate, collecting in groups.collecting:
+            rows, columns = collecting.collect(*given[aggregate.name])
+            every = len(rows) == len(batch) and bool((rows == np.arange(len(rows))).all())
+            carried = keys if every else [key.take(pa.array(rows)) for key in keys]
+            batches.append(Batch((*carried, *columns), batch.rows[rows], batch.origin))
+        self._tables.add(batches)
+
+    def _value(self, bound: Bound, batch: Batch, failures: list[Failure]) -> Any:
+        value = evaluate(bound, batch, self._names)
+        failures += value.failures
+        array = value.settled(len(batch))
+        return mend(array, None, value.failures, self.groups.policy, self.tally)
+
+    def _fold_groups(self, batch: Batch) -> Batch:
+        """A row a group."""
+        keys = keys_of(batch.columns[: self._keys], len(batch))
+        first = pa.array(keys.first)
+        start = self._keys + self._shown + 1
+        columns = [column.take(first) for column in batch.columns[:start]]
+        for (_, way), width in zip(self.groups.folding, self._widths, strict=True):
+            columns += way.fold(keys.codes, keys.count, list(batch.columns[start : start + width]))
+            start += width
+        return Batch(tuple(columns), batch.rows[keys.first], batch.origin)
+
+    # Groups that go out
+
+    def release(self) -> Iterator[Batch]:
+        """The groups, in the order of their first rows; the place of that row goes before they are handed on."""
+        try:
+            for batch in self._released():
+                yield batch.with_columns(batch.columns[:-1])
+        except TooLargeError:
+            raise self._too_large("") from None
+
+    def _released(self) -> Iterator[Batch]:
+        if not self._seen:
+            yield from self._of_nothing()
+            return
+        if not self._tables.is_dealt:
+            for portion in self._tables.released():
+                yield from self._finished(portion)
+            return
+        schema = Schema((*self.groups.schema.columns, Column(POSITION, ValueType.INTEGER)))
+        sorting = Sort(schema, (len(schema.columns) - 1,), (SortKey(),)).gather(self._room.share(2))
+        for portion in self._tables.released():
+            for batch in in_blocks(self._finished(portion), self._tables.origin):
+                sorting.absorb(batch)
+        yield from sorting.release()
+
+    def _of_nothing(self) -> Iterator[Batch]:
+        """Without rows there are no groups; but without keys there is one, of no rows."""
+        if self._keys:
+            return
+        states: list[Any] = []
+        self._widths = []
+        for aggregate, way in self.groups.folding:
+            value, order = (_nothing(bound) for bound in (aggregate.argument, aggregate.order))
+            folded_states = way.fold(np.empty(0, np.int64), 1, way.lift(value, order, 0))
+            self._widths.append(len(folded_states))
+            states += folded_states
+        one = Batch((pa.array([0]), *states), np.zeros(1, np.int64), self._tables.origin)
+        self.tally.rows_added += 1
+        self.tally.rows_merged += 1
+        yield from self._finished([one, *([None] * len(self.groups.collecting))])
+
+    def _finished(self, portion: Sequence[Batch | None]) -> Iterator[Batch]:
+        main, *others = portion
+        if main is None:
+            return
+        count, names = len(main), [column.name for column in self.groups.schema.columns[: self._keys]]
+        start = self._keys + self._shown
+        shown = main.columns[self._keys : start] if self._shown else main.columns[: self._keys]
+        known = dict(zip(names, shown, strict=True))
+        position = main.columns[start]
+        failures: list[Failure] = []
+        at = start + 1
+        for (aggregate, way), width in zip(self.groups.folding, self._widths, strict=True):
+            known[aggregate.name], failed = way.finish(list(main.columns[at : at + width]))
+            failures += failed
+            at += width
+        rest = [
+            _Arranged.of(aggregate, way, main, other, self._keys)
+            for (aggregate, way), other in zip(self.groups.collecting, others, strict=True)
+        ]
+        self.tally.rows_merged -= count
+        base = Batch((*known.values(), position), main.rows, main.origin)
+        step = min(ROWS_AT_A_TIME, rows_a_block(base))
+        for first in range(0, count, step):
+            last = min(first + step, count)
+            yield from self._some(base, tuple(known), rest, failures, first, last)
+
+    def _some(
+        self,
+        base: Batch,
+        names: tuple[str, ...],
+        rest: Sequence[_Arranged],
+        failures: Sequence[Failure],
+        first: int,
+        last: int,
+    ) -> Iterator[Batch]:
+        """Groups `first` to `last`; fewer at a time where their texts are too large together."""
+        failed = [Failure(failure.flags[first:last], failure.reason) for failure in failures]
+        values = []
+        size = sum(arranged.size(first, last) for arranged in rest)
+        try:
+            if size > LARGEST_TOGETHER and last - first > 1:
+                raise pa.ArrowCapacityError("too large together")
+            for arranged in rest:
+                array, more = arranged.finish(first, last)
+                values.append(array)
+                failed += more
+        except (pa.ArrowCapacityError, pa.ArrowInvalid):
+            if last - first == 1:
+                raise self._too_large(self._told(base, first)) from None
+            middle = (first + last) // 2
+            yield from self._some(base, names, rest, failures, first, middle)
+            yield from self._some(base, names, rest, failures, middle, last)
+            return
+        part = base.slice(first, last - first)
+        position = part.columns[-1]
+        known = part.with_columns((*part.columns[:-1], *values))
+        yield self._made(known, (*names, *(arranged.name for arranged in rest)), position, failed)
+
+    def _made(self, known: Batch, names: tuple[str, ...], position: Any, failed: list[Failure]) -> Batch:
+        """What the statement makes of the keys and the aggregates."""
+        columns, count = [], len(known)
+        for _, bound in self.groups.made:
+            value = evaluate(bound, known, names)
+            failed += value.failures
+            columns.append(value.settled(count))
+        if failed and not self.groups.policy.takes_rows:
+            mend(known.rows, None, failed, self.groups.policy, self.tally)
+        keys = known.columns[: self._keys]
+        out = known.with_columns((*keys, *columns, position))
+        self.tally.cells_changed += count * len(columns)
+        self.tally.nulls_made += sum(column.null_count for column in columns)
+        out, _ = take_out(out, failed, self.groups.policy, self.tally)
+        self.tally.rows_out += len(out)
+        return out
+
+    def _told(self, base: Batch, index: int) -> str:
+        """`(kiln 007)`: which group it is."""
+        columns = self.groups.schema.columns[: self._keys]
+        cells = [
+            f"{column.name} {base.columns[place][index].as_py()}" for place, column in enumerate(columns)
+        ]
+        return f" ({', '.join(cells)})" if cells else ""
+
+    def _too_large(self, which: str) -> Refusal:
+        return extract_does_not_fit(
+            f"the values of one group{which} are more than 2 GB together, and a cell holds no more",
+            "Group by a further column, or bring distinct values together only.",
+            self.groups.place,
+        )
+
+
+def _nothing(bound: Bound | None) -> Any:
+    return None if bound is None else pa.nulls(0, ARROW[bound.kind or ValueType.TEXT])
+
+
+POSITION = "position"
+LARGEST_TOGETHER = 64 << 20
+"""Bytes of values that go into the cells of one batch."""
+
+
+@dataclass(frozen=True)
+class _RowFold:
+    """How the rows of a collecting aggregate fold."""
+
+    way: Collecting
+    keys: int
+
+    def __call__(self, batch: Batch) -> Batch:
+        codes = keys_of(batch.columns[: self.keys], len(batch)).codes
+        rows, columns = self.way.fold(codes, list(batch.columns[self.keys :]))
+        if len(rows) == len(batch):
+            return batch
+        keys = [column.take(pa.array(rows)) for column in batch.columns[: self.keys]]
+        return Batch((*keys, *columns), batch.rows[rows], batch.origin)
+
+
+@dataclass(frozen=True)
+class _Arranged:
+    """The rows of a collecting aggregate, group by group."""
+
+    aggregate: BoundAggregate
+    way: Collecting
+    columns: list[Any]
+    offsets: Codes
+
+    @property
+    def name(self) -> str:
+        return self.aggregate.name
+
+    @classmethod
+    def of(
+        cls, aggregate: BoundAggregate, way: Collecting, main: Batch, other: Batch | None, keys: int
+    ) -> _Arranged:
+        count = len(main)
+        if other is None:
+            _, columns = way.collect(_nothing(aggregate.argument), _nothing(aggregate.order))
+            return cls(aggregate, way, columns, np.zeros(count + 1, np.int64))
+        both = [
+            pa.concat_arrays([mine, its])
+            for mine, its in zip(main.columns[:keys], other.columns[:keys], strict=True)
+        ]
+        # The main table's keys come first and are all different: their codes are their places.
+        codes = keys_of(both, count + len(other)).codes[count:] if keys else np.zeros(len(other), np.int64)
+        codes, columns = way.arrange(codes, list(other.columns[keys:]))
+        offsets = np.zeros(count + 1, np.int64)
+        np.cumsum(np.bincount(codes, minlength=count), out=offsets[1:])
+        return cls(aggregate, way, columns, offsets)
+
+    def size(self, first: int, last: int) -> int:
+        """About how many bytes the values of these groups are together."""
+        start, end = int(self.offsets[first]), int(self.offsets[last])
+        return sum(int(column.slice(start, end - start).nbytes) for column in self.columns)
+
+    def finish(self, first: int, last: int) -> tuple[Any, tuple[Failure, ...]]:
+        start, end = int(self.offsets[first]), int(self.offsets[last])
+        columns = [column.slice(start, end - start) for column in self.columns]
+        return self.way.finish(columns, self.offsets[first : last + 1] - start)
