@@ -38,6 +38,7 @@ def test_clauses_and_topics_are_found_too() -> None:
         "# sort",
         "# dedupe",
         "# group",
+        "# lookup",
     ]
     assert [page.split("\n")[0] for page in find("keep")] == [
         "# keep characters",

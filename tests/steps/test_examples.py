@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 
 from mangler.engine.proof import Outcome, prove
@@ -12,6 +14,7 @@ from mangler.language.declaration import Example
 from mangler.language.source import Source
 from mangler.language.tables import read_small_table
 from mangler.language.usage import Kind, Listed, Options, Part, Word, leading_words, parse_usage
+from mangler.sample.generate import write_sample
 from mangler.steps import FRAME, VERBS
 
 EXAMPLES = [(name, example) for name in VERBS.names() for example in VERBS.declaration(name).examples]
@@ -19,8 +22,10 @@ EXAMPLES += [("group", example) for aggregate in AGGREGATES.values() for example
 
 
 @pytest.mark.parametrize(("verb", "example"), EXAMPLES, ids=[example.statement for _, example in EXAMPLES])
-def test_example(verb: str, example: Example) -> None:
+def test_example(verb: str, example: Example, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """As a test under the statement; beyond a test's rules all columns must be shown."""
+    write_sample(tmp_path, 1)
+    monkeypatch.chdir(tmp_path)
     after = read_small_table(Source("after", example.after), is_result=True)
     tables = f"{example.before}\nbecomes\n{example.after}".replace("\n", "\n  ")
     recipe = Recipe.parse(f"mangler 1\n{example.statement}\ntest\n  {tables}")

@@ -15,8 +15,8 @@ from mangler.table.contract import BoundStep
 from mangler.table.schema import Schema
 from mangler.table.select import spell
 
-READING_VERBS = ("map",)
-"""Verbs whose `from` names a file."""
+READING_VERBS = {"map": "from", "lookup": "text"}
+"""Verbs that name a file, and where."""
 
 WAYS_OUT = "failures aside, or another of mangler manual failures"
 
@@ -54,9 +54,7 @@ def plan(
     """
     bound = bind_steps((*recipe.statements, *further), schema)
     if bound.mistakes:
-        wrong_anyway = all(code is ExitCode.WRONG_FOR_ANY_EXTRACT for code in bound.codes)
-        code = ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO
-        raise Refusal(_once_each(recipe, bound.mistakes, hint()), code)
+        raise Refusal(_once_each(recipe, bound.mistakes, hint()), _together(bound.codes))
     return Plan(bound.steps, bound.schema)
 
 
@@ -98,6 +96,14 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
     return Bound(tuple(steps), schema, mistakes, codes)
 
 
+def _together(codes: Sequence[ExitCode]) -> ExitCode:
+    """A file that makes trouble first of all; then whether another extract would fit."""
+    if ExitCode.FILE_TROUBLE in codes:
+        return ExitCode.FILE_TROUBLE
+    wrong_anyway = all(code is ExitCode.WRONG_FOR_ANY_EXTRACT for code in codes)
+    return ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO
+
+
 def _refuse_aside(statement: Statement, gathers: Statement) -> None:
     """After a step that must see all rows nothing can be set aside: its extract row may be anywhere by then."""
     said = [key for key, value in statement.values.items() if value == "aside"]
@@ -112,7 +118,7 @@ def _refuse_aside(statement: Statement, gathers: Statement) -> None:
 
 def _with_reference(statement: Statement) -> Statement:
     """The statement with what the file holds that it names; most name none, and start faster without the reader."""
-    if statement.verb not in READING_VERBS or not statement.has("from"):
+    if not statement.has(READING_VERBS.get(statement.verb, "")):
         return statement
     from mangler.engine.references import with_reference
 

@@ -3,81 +3,106 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import lru_cache
 from pathlib import Path
 
-from mangler.formats.delimited.extract import Extract, open_extract
+import numpy as np
+import pyarrow as pa
+
+from mangler.formats.delimited.extract import open_extract
 from mangler.language.literals import Text
-from mangler.language.mistake import ExitCode, Mistake, Refusal
+from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble
 from mangler.language.source import Place
 from mangler.language.statement import Statement
 from mangler.steps.map import as_compared
+from mangler.table.reference import Reference
 from mangler.table.schema import Schema
-from mangler.table.select import missing_column
 from mangler.table.settings import ReadSettings
 
 MOST_PAIRS = 1_000_000
+KEPT = 4
+"""Files that are kept, for the next extract and for another step."""
 
 
 def with_reference(statement: Statement) -> Statement:
-    """A statement of map with what its file holds."""
-    text = statement.get("from", Text)
+    """A statement of map or lookup with what its file holds."""
+    text = statement.get("from" if statement.verb == "map" else "text", Text)
     assert text is not None
+    reference = _reference(statement, text)
+    if statement.verb == "lookup":
+        return replace(statement, values={**statement.values, "reference": reference})
+    return replace(statement, values={**statement.values, "pairs": _pairs(reference, statement, text.place)})
+
+
+def _reference(statement: Statement, text: Text) -> Reference:
+    """What the file holds that a statement names, relative to the recipe."""
     path = Path(statement.place.source.name).parent / text.value
     try:
-        extract = open_extract(str(path), ReadSettings())
+        seen = path.stat()
+        stamp = (seen.st_mtime_ns, seen.st_size)
+    except OSError:
+        stamp = (0, 0)  # opening it tells why
+    try:
+        return replace(_read(str(path), stamp), name=text.value)
     except Refusal as refusal:
         raise _at(refusal, text.place) from None
+
+
+@lru_cache(KEPT)
+def _read(path: str, stamp: tuple[int, int]) -> Reference:  # noqa: ARG001
+    """Reads a file once, as long as it does not change."""
+    extract = open_extract(path, ReadSettings())
     try:
-        pairs = _pairs(extract, statement, text.place)
+        batches, lines, unfit = [], [], []
+        for block in extract.blocks():
+            parsed = extract.parser.parse(block)
+            unfit += [f"line {block.line_of(row.row)}: {row.reason}" for row in parsed.unfit]
+            batches.append(parsed.batch.columns)
+            lines.append(block.lines_of(parsed.batch.rows))
+        schema = Schema.of_text(extract.names)
+        nothing = pa.array([], pa.string())
+        columns = [
+            pa.concat_arrays([nothing, *(batch[index] for batch in batches)])
+            for index in range(len(extract.names))
+        ]
+        every_line = np.concatenate([np.empty(0, np.int64), *lines])
+        return Reference(extract.name, schema, tuple(columns), every_line, tuple(unfit))
+    except pa.ArrowInvalid:
+        raise file_trouble(
+            f"{extract.name} has a column of more than 2 GB, and a file to look into is kept in memory",
+            "Write a smaller one, with the columns and rows that are needed.",
+        ) from None
     finally:
         extract.close()
-    return replace(statement, values={**statement.values, "pairs": pairs})
 
 
-def _pairs(extract: Extract, statement: Statement, place: Place) -> tuple[tuple[str, str | None], ...]:
+def _pairs(reference: Reference, statement: Statement, place: Place) -> tuple[tuple[str, str | None], ...]:
     """Keys and values in the order of the file. A key twice, or a row without a place, is refused with its lines."""
-    named = statement.names("names")
-    schema = Schema.of_text(extract.names)
-    if named:
-        missing = [missing_column(name, schema)[0] for name in named if name.value not in schema.names]
-        if missing:
-            told = [
-                replace(m, message=m.message.replace("the extract", extract.name), missing=())
-                for m in missing
-            ]
-            raise Refusal(told, ExitCode.WRONG_FOR_ANY_EXTRACT)
-        places = [schema.names.index(name.value) for name in named]
-    elif len(extract.names) < 2:
-        raise _refused(f"{extract.name} has one column, and map needs two", "Name another file.", place)
-    else:
-        places = [0, 1]
+    named = statement.names("names") or ()
+    reference.require(named)
+    if not named and len(reference.columns) < 2:
+        raise _refused(f"{reference.name} has one column, and map needs two", "Name another file.", place)
+    if reference.unfit:
+        raise _refused(f"{reference.name}, {reference.unfit[0]}", "Mend this row of the table.", place)
+    if len(reference) > MOST_PAIRS:
+        raise _refused(f"{reference.name} has more than {MOST_PAIRS:,} keys", "Take fewer.", place)
+    keys, values = [reference.column(name.value) for name in named] or reference.columns[:2]
+    compared = as_compared(keys, statement.has("anycase")).to_pylist()
     pairs: list[tuple[str, str | None]] = []
     lines: dict[str, int] = {}
-    for block in extract.blocks():
-        parsed = extract.parser.parse(block)
-        for unfit in parsed.unfit:
-            line = block.line_of(unfit.row)
+    for line, key, bare, value in zip(
+        reference.lines.tolist(), keys.to_pylist(), compared, values.to_pylist(), strict=True
+    ):
+        if key is None:
+            continue  # null matches nothing
+        if bare in lines:
             raise _refused(
-                f"{extract.name}, line {line}: {unfit.reason}", "Mend this row of the table.", place
+                f'{reference.name} has "{key}" twice, in lines {lines[bare]} and {line}',
+                "Take one of them out: which is meant cannot be told.",
+                place,
             )
-        keys, values = (parsed.batch.columns[index] for index in places)
-        compared = as_compared(keys, statement.has("anycase")).to_pylist()
-        for row, key, bare, value in zip(
-            parsed.batch.rows.tolist(), keys.to_pylist(), compared, values.to_pylist(), strict=True
-        ):
-            if key is None:
-                continue  # null matches nothing
-            line = block.line_of(row)
-            if bare in lines:
-                raise _refused(
-                    f'{extract.name} has "{key}" twice, in lines {lines[bare]} and {line}',
-                    "Take one of them out: which is meant cannot be told.",
-                    place,
-                )
-            lines[bare] = line
-            pairs.append((key, value))
-        if len(pairs) > MOST_PAIRS:
-            raise _refused(f"{extract.name} has more than {MOST_PAIRS:,} keys", "Take fewer.", place)
+        lines[bare] = line
+        pairs.append((key, value))
     return tuple(pairs)
 
 

@@ -151,10 +151,10 @@ class _Walker:
                     self.read_sequence(choice)
                     return True
                 continue
-            if cursor.peek_word() != leading[0] or not self.all_come(leading):
+            if not self.all_come(leading):
                 continue
             if words:  # a choice inside a clause is that clause's value
-                cursor.take_word(*leading)
+                self.take(leading)
                 self.values[" ".join(words)] = " ".join(leading)
                 self.places[" ".join(words)] = cursor.place(start)
                 return True
@@ -167,9 +167,14 @@ class _Walker:
 
     def all_come(self, words: tuple[str, ...]) -> bool:
         mark = self.cursor.mark()
-        come = self.cursor.take_word(*words)
+        come = self.take(words)
         self.cursor.rewind(mark)
         return come
+
+    def take(self, words: tuple[str, ...]) -> bool:
+        """Takes these words or marks as far as they come next; whether all do."""
+        cursor = self.cursor
+        return all(cursor.take_word(word) if word.isalpha() else cursor.take_mark(word) for word in words)
 
     # Mistakes
 

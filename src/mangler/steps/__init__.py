@@ -46,6 +46,7 @@ MODULES = {
     "sort": "sort",
     "dedupe": "dedupe",
     "group": "group",
+    "lookup": "lookup",
     "number rows": "number_rows",
     "rename": "rename",
     "keep columns": "keep_columns",

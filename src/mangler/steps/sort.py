@@ -11,15 +11,14 @@ import pyarrow as pa
 
 from mangler.kernels.order import SortKey, classes, row_numbers, sort_order
 from mangler.language.declaration import Declaration, Example
-from mangler.language.literals import Name
-from mangler.language.mistake import ExitCode, Mistake, Refusal
+from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.key_columns import said_twice
 from mangler.table.batch import Batch
 from mangler.table.gathered import Gathered, deal, in_blocks, taken, together
 from mangler.table.room import Room
 from mangler.table.schema import Schema, ValueType
-from mangler.table.select import missing_column
+from mangler.table.select import named_columns
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -133,30 +132,18 @@ class Sorting:
 
 def bind(statement: Statement, schema: Schema) -> Sort:
     items = statement.values["column"]
-    selection, mistakes, codes = [], [], []
-    for item in items:
-        name: Name = item["column"]
-        if name.value not in schema.names:
-            mistake, always = missing_column(name, schema)
-            mistakes.append(mistake)
-            codes.append(ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
-            continue
-        column = schema.columns[schema.names.index(name.value)]
-        if column.type is ValueType.LIST:
-            mistakes.append(
-                Mistake(
-                    f'"{column.name}" is a list, which has no order',
-                    f'Sort by a text or a number of it: joined({column.name}, ";"), size({column.name}).',
-                    name.place,
-                )
+    indices = named_columns([item["column"] for item in items], schema)
+    for item, index in zip(items, indices, strict=True):
+        name = schema.columns[index].name
+        if schema.columns[index].type is ValueType.LIST:
+            raise wrong_recipe(
+                f'"{name}" is a list, which has no order',
+                f'Sort by a text or a number of it: joined({name}, ";"), size({name}).',
+                item["column"].place,
             )
-            codes.append(ExitCode.WRONG_FOR_ANY_EXTRACT)
-        selection.append(schema.names.index(name.value))
-    if mistakes:
-        raise Refusal(mistakes, min(codes))
     anycase, nulls_first = statement.has("anycase"), statement.has("nulls first")
     keys = tuple(SortKey("descending" in item, anycase, nulls_first) for item in items)
-    return Sort(schema, tuple(selection), keys)
+    return Sort(schema, tuple(indices), keys)
 
 
 def check(statement: Statement) -> list[Mistake]:

@@ -117,6 +117,23 @@ def missing_column(name: Name, schema: Schema, clause_words: Iterable[str] = ())
     return Mistake(f'the extract has no column "{name.value}"', advice, name.place, (name.value,)), False
 
 
+def named_columns(names: Iterable[Name], schema: Schema) -> list[int]:
+    """The places of columns, in the order in which they are named. All that are missing are refused together."""
+    mistakes: list[Mistake] = []
+    codes: list[ExitCode] = []
+    places: list[int] = []
+    for name in names:
+        if name.value in schema.names:
+            places.append(schema.names.index(name.value))
+            continue
+        mistake, always = missing_column(name, schema)
+        mistakes.append(mistake)
+        codes.append(ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
+    if mistakes:
+        raise Refusal(mistakes, min(codes))
+    return places
+
+
 def spell(name: str) -> str:
     """A column's name as a recipe spells it."""
     if is_bare_name(name):

@@ -43,6 +43,10 @@ class Tally:
     failed_kept: int = 0
     unmatched: int = 0
     """Cells whose value a table does not have."""
+    several: int = 0
+    """Rows that match several rows of a reference."""
+    null_keys: int = 0
+    """Rows that match nothing because they have no key."""
     leading_zeros: int = 0
     """Texts that became numbers and lost zeros in front."""
     nulls_skipped: Counter[str] = field(default_factory=Counter)

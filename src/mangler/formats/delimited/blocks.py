@@ -94,6 +94,12 @@ class Block:
         before = self.array[: self.starts[row - self.first_row]]
         return self.first_line + int(np.count_nonzero(before == LINE_FEED))
 
+    def lines_of(self, rows: Positions) -> Positions:
+        """The lines of several rows, in one look over the block."""
+        ends = np.flatnonzero(self.array == LINE_FEED)
+        lines: Positions = self.first_line + np.searchsorted(ends, self.starts[rows - self.first_row])
+        return lines
+
     def index_at(self, position: int) -> int:
         """The record that holds a byte of the block."""
         return min(int(np.searchsorted(self.ends, position)), self.count - 1)
