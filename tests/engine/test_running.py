@@ -42,6 +42,10 @@ STEPS = {
     "group": "group by a, c with n = count(), l = join(distinct b, ',' sorted by c), m = max(b)\nsort by l",
     "group anycase": "group by b with n = join(a, '') anycase\nmake x = n",
     "group all": "group with n = count(a), f = first(c sorted by b descending), t = sum(length(b))",
+    "pivot": 'make n = length(c)\nmake b = "={b?}"\n'
+    "pivot b into columns of n with max(n) failures null\nrename * lower",
+    "split as needed": "split a at ' ', 'b' into columns where c is not null\nsort by b\n"
+    "split c at 'b' into columns in place",
     "where": 'trim * squeeze where b = "b" or c is null',
     "fill down where": "fill a, b down where c is not null",
     "convert": "convert a to integer failures null\nconvert b to decimal 1 without 'b' failures aside",

@@ -8,7 +8,7 @@ from typing import Any, Protocol
 from mangler.language.tables import Cell
 from mangler.steps.cutting import Cutting
 from mangler.table.batch import Batch
-from mangler.table.contract import StreamingStep
+from mangler.table.contract import StreamingStep, is_open
 from mangler.table.schema import Schema
 from mangler.table.small import cells_of
 from mangler.table.tally import Tally
@@ -100,6 +100,6 @@ def _cut_one(step: Cutter, batch: Batch, index: int, cell: str, count: int) -> C
 
 def cuts_of(step: Any, schema: Schema) -> Cuts | None:
     """Where a split's cells are kept; None for other steps."""
-    if not hasattr(step, "cutting"):
+    if not hasattr(step, "cutting") or is_open(step):
         return None
     return Cuts(schema.names[step.index], step.new_names)

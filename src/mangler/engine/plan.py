@@ -11,7 +11,7 @@ from mangler.language.names import columns_spoken_of
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.steps import FRAME, bind
-from mangler.table.contract import BoundStep
+from mangler.table.contract import BoundStep, is_open
 from mangler.table.schema import Schema
 from mangler.table.select import spell
 
@@ -42,6 +42,13 @@ class Plan:
     steps: tuple[PlannedStep, ...]
     schema: Schema
     """The columns that come out."""
+    rest: tuple[Statement, ...] = ()
+    """Steps after one whose columns depend on the rows: they are bound when those are known."""
+
+    @property
+    def is_open(self) -> bool:
+        """Whether the columns that come out are not known yet."""
+        return bool(self.steps) and is_open(self.steps[-1].step)
 
 
 def plan(
@@ -52,10 +59,17 @@ def plan(
     All that does not fit is raised together, a column that is missing once. Where columns are missing and
     `hint` says that another delimiter would bring more of them, that is the mistake to tell.
     """
-    bound = bind_steps((*recipe.statements, *further), schema)
+    return go_on(recipe, (*recipe.statements, *further), schema, hint)
+
+
+def go_on(
+    recipe: ParsedRecipe, statements: Sequence[Statement], schema: Schema, hint: Callable[[], str] = str
+) -> Plan:
+    """Binds some steps of a recipe to the columns that come to them."""
+    bound = bind_steps(statements, schema)
     if bound.mistakes:
         raise Refusal(_once_each(recipe, bound.mistakes, hint()), _together(bound.codes))
-    return Plan(bound.steps, bound.schema)
+    return Plan(bound.steps, bound.schema, bound.rest)
 
 
 @dataclass(frozen=True)
@@ -66,6 +80,8 @@ class Bound:
     schema: Schema
     mistakes: list[Mistake]
     codes: list[ExitCode]
+    rest: tuple[Statement, ...] = ()
+    """Steps whose columns are not known yet."""
 
 
 def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
@@ -75,12 +91,11 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
     codes: list[ExitCode] = []
     unmade: set[str] = set()
     gathers: Statement | None = None
-    for statement in statements:
-        if statement.verb in FRAME:
-            continue
+    waiting = [statement for statement in statements if statement.verb not in FRAME]
+    rest: tuple[Statement, ...] = ()
+    for place, statement in enumerate(waiting):
         try:
-            if gathers is not None:
-                _refuse_aside(statement, gathers)
+            _refuse_aside(statement, gathers)
             step = bind(_with_reference(statement), schema)
         except Refusal as refusal:
             # What a step lacks that an earlier one would have made, had it been right, is no mistake of its own.
@@ -93,7 +108,16 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
         steps.append(PlannedStep(statement, step))
         gathers = gathers or (statement if hasattr(step, "gather") else None)
         schema = step.schema
-    return Bound(tuple(steps), schema, mistakes, codes)
+        if is_open(step):
+            rest = tuple(waiting[place + 1 :])
+            for later in rest:  # what is wrong with any columns is told before a row is read
+                try:
+                    _refuse_aside(later, gathers)
+                except Refusal as refusal:
+                    mistakes += refusal.mistakes
+                    codes.append(refusal.code)
+            break
+    return Bound(tuple(steps), schema, mistakes, codes, rest)
 
 
 def _together(codes: Sequence[ExitCode]) -> ExitCode:
@@ -104,9 +128,11 @@ def _together(codes: Sequence[ExitCode]) -> ExitCode:
     return ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO
 
 
-def _refuse_aside(statement: Statement, gathers: Statement) -> None:
+def _refuse_aside(statement: Statement, gathers: Statement | None) -> None:
     """After a step that must see all rows nothing can be set aside: its extract row may be anywhere by then."""
     said = [key for key, value in statement.values.items() if value == "aside"]
+    if gathers is None:
+        return
     if not said and statement.verb != "set aside rows":
         return
     raise wrong_recipe(

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from time import perf_counter
-from typing import Any
+from typing import Any, cast
 
 from mangler.engine.destination import DelimitedOutput, Destination, InMemory
 from mangler.engine.memory import half_of_the_machine
@@ -22,7 +22,7 @@ from mangler.engine.pipeline import (
     stages_of,
     until_row,
 )
-from mangler.engine.plan import Plan, plan
+from mangler.engine.plan import Plan, go_on, plan
 from mangler.engine.summary import StepLine, Summary, row_and_line
 from mangler.formats.delimited.aside import AsideFile, AsideRow
 from mangler.formats.delimited.blocks import BLOCK_SIZE
@@ -36,7 +36,7 @@ from mangler.steps import VERBS
 from mangler.steps import read as read_verb
 from mangler.steps import write as write_verb
 from mangler.table.batch import Batch
-from mangler.table.contract import Gathering
+from mangler.table.contract import BoundStep, Gathering, OpenGathering, is_open
 from mangler.table.room import Room
 from mangler.table.schema import Column, Schema
 from mangler.table.tally import Tally
@@ -136,8 +136,11 @@ class Recipe:
             planned = plan(self.parsed, schema, opened.hint)
             write = self.parsed.only("write")
             place = write.place_of("encoding") if write else None
-            destination.open(opened, planned.schema, write_verb.settings(write), place)
-            run = _Run(self, opened, planned, destination, aside_file, options)
+
+            def open_with(columns: Schema) -> None:
+                destination.open(opened, columns, write_verb.settings(write), place)
+
+            run = _Run(self, opened, planned, destination, open_with, aside_file, options)
             run.read_all()
             summary = run.account()
             if needs_aside_file and summary.balance.set_aside and aside is None:
@@ -154,7 +157,7 @@ class Recipe:
             destination.discard()
             aside_file.discard()
             opened.close()
-        return Result(summary, run.rows_aside, run.preview, planned.schema.columns)
+        return Result(summary, run.rows_aside, run.preview, run.planned.schema.columns)
 
 
 class _Run:
@@ -166,12 +169,16 @@ class _Run:
         extract: Extract,
         planned: Plan,
         destination: Destination,
+        open_with: Callable[[Schema], None],
         aside: AsideFile,
         options: RunOptions,
     ) -> None:
-        self.extract, self.planned, self.destination = extract, planned, destination
+        self.recipe = recipe.parsed
+        self.extract, self.destination, self.open_with = extract, destination, open_with
+        self.planned = Plan((), planned.schema)
+        self.settled: dict[int, BoundStep] = {}
+        """Steps whose columns depend on the rows, as they are when all were seen."""
         self.aside_file, self.options = aside, options
-        self.stages = stages_of(planned.steps)
         self.rows_aside: list[AsideRow] = []
         self.preview: list[Batch] = []
         self.padded = 0
@@ -180,22 +187,30 @@ class _Run:
         text = one_line(self.read_statement) if self.read_statement else "read"
         self.summary = Summary(recipe.parsed.source.name, recipe.title, extract.name)
         self.summary.found_out = extract.found_out
-        self.summary.columns = planned.schema.names
         self.reading = StepLine(self.settings.line, text)
-        self.lines = [
-            StepLine(step.statement.line, step.text, file=step.statement.included_from)
-            for step in planned.steps
+        self.lines: list[StepLine] = []
+        self._go_on(planned)
+
+    def _go_on(self, more: Plan) -> None:
+        """Takes in steps that can be bound now; with the last of them the columns are known that go out."""
+        self.planned = Plan((*self.planned.steps, *more.steps), more.schema, more.rest)
+        self.lines += [
+            StepLine(step.statement.line, step.text, file=step.statement.included_from) for step in more.steps
         ]
         self.summary.steps = [self.reading, *self.lines]
+        if not more.is_open:
+            self.summary.columns = more.schema.names
+            self.open_with(more.schema)
 
     def read_all(self) -> None:
         """Takes the extract's rows through all stages."""
         options = self.options
-        stages = self.stages
+        stage = self.first_stage = stages_of(self.planned.steps)[0]
         memory = options.memory or half_of_the_machine()
-        room = Room(memory // min(2, max(1, len(stages) - 1)))  # one step releases while the next gathers
+        gathers = sum(hasattr(step.step, "gather") for step in self.planned.steps) + bool(self.planned.rest)
+        room = Room(memory // min(2, max(1, gathers)))  # one step releases while the next gathers
         try:
-            work = StageWork(stages[0], self.destination, options.preview)
+            work = StageWork(stage, self.destination, options.preview)
             gathering = self._begin(work, room)
             blocks = until_row(self.extract.blocks(), options.rows)
             reading = BlockWork(self.extract.parser, work, self.settings.line)
@@ -203,20 +218,29 @@ class _Run:
                 self._take(result, gathering)
                 if options.progress:
                     options.progress(result.last_row, result.bytes_read)
-            for number, stage in enumerate(stages[1:]):
-                assert gathering is not None
-                line = self.lines[stage.first - 1]
-                released = self._released(gathering, line)
+            number = 0
+            while gathering is not None:
+                number += 1
+                gatherer = stage.first + len(stage.steps)
+                self._settle(gatherer, gathering)
+                stage = stages_of(self.planned.steps)[number]
+                released = self._released(gathering, self.lines[gatherer])
                 following = StageWork(stage, self.destination, options.preview)
                 next_gathering = self._begin(following, room)
                 for passed in in_order(enumerate(released, 1), ReleasedWork(following), options.workers):
-                    self._pass_on(passed, stages[number + 1], next_gathering)
-                line.tally = gathering.tally
-                self._balance(line.tally)
+                    self._pass_on(passed, stage, next_gathering)
+                self.lines[gatherer].tally = gathering.tally
+                self._balance(gathering.tally)
                 gathering = next_gathering
         finally:
             room.close()
         self.destination.finish(self.extract)
+
+    def _settle(self, index: int, gathering: Gathering) -> None:
+        """All rows came to a step; where its columns depend on them, the steps after it can be bound now."""
+        if is_open(self.planned.steps[index].step):
+            step = self.settled[index] = cast(OpenGathering, gathering).settle()
+            self._go_on(go_on(self.recipe, self.planned.rest, step.schema))
 
     def _begin(self, work: StageWork, room: Room) -> Gathering | None:
         return None if work.stage.gathers is None else work.stage.gathers.gather(room)
@@ -243,7 +267,7 @@ class _Run:
             self.summary.note_aside(result.aside)
             self.rows_aside += result.aside
             self.aside_file.add(result.aside)
-        self._pass_on(result.passed, self.stages[0], gathering)
+        self._pass_on(result.passed, self.first_stage, gathering)
 
     def _pass_on(self, passed: Passed, stage: Stage, gathering: Gathering | None) -> None:
         """Accounts for a batch that passed a stage, and hands it to the gathering step or to the destination."""
@@ -282,8 +306,8 @@ class _Run:
             )
         self.refuse_failures()
         summary.balance.require_even()
-        for planned, line in zip(self.planned.steps, self.lines, strict=True):
-            line.close(planned.step)
+        for index, (planned, line) in enumerate(zip(self.planned.steps, self.lines, strict=True)):
+            line.close(self.settled.get(index, planned.step))
         if self.padded:
             self.reading.remarks.append(f"{_rows(self.padded)} with too few fields filled up with nulls")
         empty_lines = self.extract.cutter.empty_lines

@@ -14,7 +14,7 @@ from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.statement import Statement
 from mangler.language.tables import Cell, SmallTable
 from mangler.table.batch import Batch
-from mangler.table.contract import BoundStep, CarryingStep, GatheringStep
+from mangler.table.contract import BoundStep, CarryingStep, GatheringStep, OpenGathering, is_open
 from mangler.table.gathered import GatheredOrigin, together
 from mangler.table.room import Room
 from mangler.table.schema import Schema
@@ -53,23 +53,27 @@ class SmallResult:
 
 def run_small(statements: Sequence[Statement], table: SmallTable) -> SmallResult:
     """Takes a table through steps. Raises a Refusal where they do not fit its columns."""
-    bound = bind_steps(statements, schema_of(table))
-    if bound.mistakes:
-        raise Refusal(bound.mistakes, max(bound.codes))
+    schema = schema_of(table)
     columns = [column_of(table, index) for index in range(len(table.heads))]
     batch = Batch(tuple(columns), np.arange(1, len(table.rows) + 1, dtype=np.int64), NoFile())
     remarks: list[str] = []
     asides: list[tuple[int, str]] = []
-    for planned in bound.steps:
-        batch, tally = process_alone(planned.step, batch)
-        asides += tally.aside
-        if tally.failed:
-            raise Refusal([_failure(planned, tally)], ExitCode.ANSWER_IS_NO)
-        remarks += [f"line {planned.statement.label}: {remark}" for remark in planned.step.remarks(tally)]
+    while statements:  # more than once only where columns come of rows
+        bound = bind_steps(statements, schema)
+        if bound.mistakes:
+            raise Refusal(bound.mistakes, max(bound.codes))
+        statements, schema = bound.rest, bound.schema
+        for planned in bound.steps:
+            batch, tally, step = process_alone(planned.step, batch)
+            asides += tally.aside
+            if tally.failed:
+                raise Refusal([_failure(planned, tally)], ExitCode.ANSWER_IS_NO)
+            remarks += [f"line {planned.statement.label}: {remark}" for remark in step.remarks(tally)]
+            schema = step.schema
     cells = [cells_of(column) for column in batch.columns]
     rows = tuple(tuple(column[i] for column in cells) for i in range(len(batch)))
     told = tuple(reason for _, reason in sorted(asides))
-    return SmallResult(bound.schema, batch.columns, rows, told, tuple(remarks))
+    return SmallResult(schema, batch.columns, rows, told, tuple(remarks))
 
 
 def _failure(planned: PlannedStep, tally: Tally) -> Mistake:
@@ -81,25 +85,26 @@ def _failure(planned: PlannedStep, tally: Tally) -> Mistake:
     )
 
 
-def process_alone(step: BoundStep, batch: Batch) -> tuple[Batch, Tally]:
-    """A step's work on a batch that is all there is."""
+def process_alone(step: BoundStep, batch: Batch) -> tuple[Batch, Tally, BoundStep]:
+    """A step's work on a batch that is all there is, and the step as it is after it."""
     if hasattr(step, "gather"):
         return _gather_alone(cast(GatheringStep, step), batch)
     if hasattr(step, "carry_on"):
         carrying = cast(CarryingStep, step)
-        return carrying.carry_on(batch, carrying.start())
-    return step.process(batch)
+        return *carrying.carry_on(batch, carrying.start()), step
+    return *step.process(batch), step
 
 
-def _gather_alone(step: GatheringStep, batch: Batch) -> tuple[Batch, Tally]:
+def _gather_alone(step: GatheringStep, batch: Batch) -> tuple[Batch, Tally, BoundStep]:
     room = Room()
     try:
         gathering = step.gather(room)
         gathering.absorb(batch)
+        settled: BoundStep = cast(OpenGathering, gathering).settle() if is_open(step) else step
         released = list(gathering.release())
         if released:
-            return together(released, GatheredOrigin(batch.origin.file)), gathering.tally
-        columns = tuple(pa.array([], ARROW[column.type]) for column in step.schema.columns)
-        return Batch(columns, batch.rows[:0], batch.origin), gathering.tally
+            return together(released, GatheredOrigin(batch.origin.file)), gathering.tally, settled
+        columns = tuple(pa.array([], ARROW[column.type]) for column in settled.schema.columns)
+        return Batch(columns, batch.rows[:0], batch.origin), gathering.tally, settled
     finally:
         room.close()

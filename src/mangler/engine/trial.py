@@ -7,11 +7,14 @@ from dataclasses import asdict, dataclass, field, replace
 from time import perf_counter
 from typing import Any, cast
 
+import numpy as np
+import pyarrow as pa
+
 from mangler.engine.chain import Chain
 from mangler.engine.cuts import Cuts, Cutter, cuts_of
 from mangler.engine.differences import Differences
 from mangler.engine.memory import half_of_the_machine
-from mangler.engine.plan import PlannedStep, plan
+from mangler.engine.plan import Plan, PlannedStep, go_on, plan
 from mangler.engine.small_run import process_alone
 from mangler.engine.summary import COUNTS, StepLine
 from mangler.formats.delimited.blocks import BLOCK_SIZE, Block
@@ -29,7 +32,7 @@ from mangler.language.statement_reader import read_statement
 from mangler.steps import VERBS
 from mangler.steps import read as read_verb
 from mangler.table.batch import Batch
-from mangler.table.contract import CarryingStep
+from mangler.table.contract import BoundStep, CarryingStep, is_open
 from mangler.table.gathered import GatheredOrigin, together
 from mangler.table.room import Room
 from mangler.table.schema import Schema
@@ -184,7 +187,7 @@ def attempt(
     extract = open_extract(path, settings, SMALL_BLOCK if not whole else BLOCK_SIZE, None if whole else rows)
     try:
         planned = plan(recipe, Schema.of_text(extract.names), extract.hint, steps)
-        trying = _Attempt(extract, planned.steps, len(steps), rows, whole, progress)
+        trying = _Attempt(extract, recipe, planned, len(steps), rows, whole, progress)
         try:
             return trying.run()
         finally:
@@ -197,37 +200,52 @@ class _Attempt:
     def __init__(
         self,
         extract: Extract,
-        steps: Sequence[PlannedStep],
+        recipe: ParsedRecipe,
+        planned: Plan,
         tried: int,
         rows: int | None,
         whole: bool,
         progress: Callable[[int, int], None] | None,
     ) -> None:
-        self.extract, self.steps, self.rows, self.whole, self.progress = extract, steps, rows, whole, progress
-        self.first = len(steps) - tried
+        self.extract, self.rows, self.whole, self.progress = extract, rows, whole, progress
+        self.recipe, self.rest, self.is_open = recipe, planned.rest, planned.is_open
+        self.whole_rest = planned.rest
+        self.first = len(planned.steps) + len(planned.rest) - tried
         self.carried: dict[int, Any] = {}
-        self.gathers = any(hasattr(step.step, "gather") for step in steps)
+        self.gathers = any(hasattr(step.step, "gather") for step in planned.steps)
         self.sample: list[Batch] = []
         self.room = Room(half_of_the_machine() // 2)
-        self.whole_chain = Chain(steps if whole else [], self._count, self.room)
-        schemas = [Schema.of_text(extract.names), *(step.step.schema for step in steps)]
-        self.trial = Trial(
-            extract.name,
-            [
-                StepTrial(
-                    step,
-                    schemas[index],
-                    schemas[index + 1],
-                    tried=StepLine(0, step.text),
-                    cuts=cuts_of(step.step, schemas[index]),
-                )
-                for index, step in enumerate(steps)
-                if index >= self.first
-            ],
-        )
-        if whole:
-            for step in self.trial.steps:
-                step.whole = StepLine(0, step.planned.text)
+        self.whole_chain = Chain(planned.steps if whole else [], self._count, self.room, self._go_on_whole)
+        self.trial = Trial(extract.name, [])
+        self.steps: list[PlannedStep] = []
+        self.schema = Schema.of_text(extract.names)
+        self._add(planned.steps)
+
+    def _add(self, steps: Sequence[PlannedStep]) -> None:
+        for planned in steps:
+            if len(self.steps) >= self.first:
+                tried = StepTrial(planned, self.schema, planned.step.schema, tried=StepLine(0, planned.text))
+                tried.cuts = cuts_of(planned.step, self.schema)
+                tried.whole = StepLine(0, planned.text) if self.whole else None
+                self.trial.steps.append(tried)
+            self.steps.append(planned)
+            self.schema = planned.step.schema
+
+    def _settle(self, index: int, step: BoundStep) -> None:
+        """All rows of the sample came to a step whose columns depend on them: those after it can be bound."""
+        planned = self.steps[index] = PlannedStep(self.steps[index].statement, step)
+        if index >= self.first:
+            tried = self.trial.steps[index - self.first]
+            tried.planned, tried.after, tried.cuts = planned, step.schema, cuts_of(step, tried.before)
+        self.schema = step.schema
+        more = go_on(self.recipe, self.rest, step.schema)
+        self.rest = more.rest
+        self._add(more.steps)
+
+    def _go_on_whole(self, schema: Schema) -> Sequence[PlannedStep]:
+        more = go_on(self.recipe, self.whole_rest, schema)
+        self.whole_rest = more.rest
+        return more.steps
 
     def run(self) -> Trial:
         trial = self.trial
@@ -254,15 +272,19 @@ class _Attempt:
                 break
         else:
             trial.rows_in_extract = seen
-        if self.sample:
-            self._show(together(self.sample, GatheredOrigin(self.extract.name)))
+        if self.sample or self.is_open:
+            self._show(together(self.sample or [self._no_rows()], GatheredOrigin(self.extract.name)))
         if self.whole:
             self.whole_chain.finish()
-        for step in trial.steps:
+        for index, step in enumerate(trial.steps, self.first):
             step.tried.close(step.planned.step)
             if step.whole:
-                step.whole.close(step.planned.step)
+                step.whole.close(self.whole_chain.settled[index])
         return trial
+
+    def _no_rows(self) -> Batch:
+        columns = tuple(pa.array([], pa.string()) for _ in self.extract.names)
+        return Batch(columns, np.empty(0, np.int64), GatheredOrigin(self.extract.name))
 
     def _goes_on(self, block: Block) -> bool:
         """Whether more rows are to be shown from."""
@@ -285,9 +307,14 @@ class _Attempt:
 
     def _show(self, batch: Batch) -> None:
         """Takes rows of the sample through all steps, and keeps what each touched."""
-        for index, planned in enumerate(self.steps):
+        index = 0
+        while index < len(self.steps):  # which may become more
+            planned = self.steps[index]
             started = perf_counter()
-            after, tally = self._process(index, planned, batch)
+            after, tally, settled = self._process(index, planned, batch)
+            if is_open(planned.step):
+                self._settle(index, settled)
+                planned = self.steps[index]
             if index >= self.first:
                 step = self.trial.steps[index - self.first]
                 step.tried.tally.add(tally)
@@ -300,14 +327,15 @@ class _Attempt:
                 if step.cuts is not None:
                     step.cuts.note(cast(Cutter, planned.step), batch)
             batch = after
+            index += 1
 
-    def _process(self, index: int, planned: PlannedStep, batch: Batch) -> tuple[Batch, Any]:
+    def _process(self, index: int, planned: PlannedStep, batch: Batch) -> tuple[Batch, Tally, BoundStep]:
         if not hasattr(planned.step, "carry_on"):
             return process_alone(planned.step, batch)
         step = cast(CarryingStep, planned.step)
         if index not in self.carried:
             self.carried[index] = step.start()
-        return step.carry_on(batch, self.carried[index])
+        return *step.carry_on(batch, self.carried[index]), step
 
     def _count(self, index: int, tally: Tally, seconds: float) -> None:
         """Adds to a step's line over the whole file."""

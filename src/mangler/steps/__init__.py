@@ -35,6 +35,7 @@ MODULES = {
     "join": "join",
     "clean list": "clean_list",
     "unpivot": "unpivot",
+    "pivot": "pivot",
     "recase": "recase",
     "fill": "fill",
     "convert": "convert",

@@ -11,12 +11,17 @@ from typing import TypeAlias
 import pyarrow as pa
 
 from mangler.kernels.keys import hashes
+from mangler.kernels.order import SortKey
 from mangler.kernels.text_view import TooLargeError
+from mangler.steps.sort import Sort
 from mangler.table.batch import Batch
-from mangler.table.gathered import Gathered, GatheredOrigin, deal, size_of, together
+from mangler.table.gathered import Gathered, GatheredOrigin, deal, in_blocks, size_of, together
 from mangler.table.room import Room
+from mangler.table.schema import Column, Schema, ValueType
 
 Fold: TypeAlias = Callable[[Batch], Batch]
+Finish: TypeAlias = Callable[[Sequence[Batch | None]], Iterator[Batch]]
+"""Makes what comes out of the tables' rows of some keys."""
 CHUNK = 1 << 18
 """Rows that are folded at a time, at least."""
 GROWTH = 4
@@ -136,3 +141,24 @@ class FoldingTables:
         none = [Batch((), batch.rows[:0], batch.origin)] * len(self._tables)
         none[place] = batch
         self.add(none)
+
+
+def in_their_order(
+    tables: FoldingTables, finish: Finish, columns: Sequence[Column], room: Room
+) -> Iterator[Batch]:
+    """What is made of all rows, in the order of its last column, which goes: that of the first rows of each key.
+
+    `columns` are those that come out.
+    """
+    if not tables.is_dealt:
+        for portion in tables.released():
+            for batch in finish(portion):
+                yield batch.with_columns(batch.columns[:-1])
+        return
+    place = Column("", ValueType.INTEGER)
+    sorting = Sort(Schema((*columns, place)), (len(columns),), (SortKey(),)).gather(room)
+    for portion in tables.released():
+        for batch in in_blocks(finish(portion), tables.origin):
+            sorting.absorb(batch)
+    for batch in sorting.release():
+        yield batch.with_columns(batch.columns[:-1])

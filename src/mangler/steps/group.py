@@ -12,7 +12,7 @@ from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.conditions import surroundings
 from mangler.steps.failing import policy_of, remarks_on_failures
-from mangler.steps.grouping import Grouping, Groups
+from mangler.steps.grouping import Grouping, Groups, nulls_told
 from mangler.steps.key_columns import columns_after_by, refuse_lists, said_twice
 from mangler.table.room import Room
 from mangler.table.schema import Schema, ValueType
@@ -73,10 +73,7 @@ class Group:
         return Grouping(self.groups, room)
 
     def facts(self, tally: Tally) -> list[str]:
-        return [
-            f"{text} passed over {count:,} {'null' if count == 1 else 'nulls'}"
-            for text, count in tally.nulls_skipped.items()
-        ]
+        return nulls_told(tally)
 
     def remarks(self, tally: Tally) -> list[str]:
         told = []

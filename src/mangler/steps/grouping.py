@@ -13,16 +13,14 @@ from mangler.expressions.aggregates.aggregate import Collecting, Folding, folds
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure
 from mangler.kernels.keys import Codes, folded, keys_of
-from mangler.kernels.order import SortKey
 from mangler.kernels.text_view import TooLargeError
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import Place
 from mangler.steps.conditions import evaluate
 from mangler.steps.failing import Policy, mend, take_out
-from mangler.steps.folding import Fold, FoldingTables
-from mangler.steps.sort import Sort
+from mangler.steps.folding import Fold, FoldingTables, in_their_order
 from mangler.table.batch import Batch
-from mangler.table.gathered import in_blocks, rows_a_block
+from mangler.table.gathered import rows_a_block
 from mangler.table.room import Room
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.tally import Tally
@@ -141,26 +139,15 @@ class Grouping:
 
     def release(self) -> Iterator[Batch]:
         """The groups, in the order of their first rows; the place of that row goes before they are handed on."""
-        try:
-            for batch in self._released():
-                yield batch.with_columns(batch.columns[:-1])
-        except TooLargeError:
-            raise self._too_large("") from None
-
-    def _released(self) -> Iterator[Batch]:
         if not self._seen:
             yield from self._of_nothing()
             return
-        if not self._tables.is_dealt:
-            for portion in self._tables.released():
-                yield from self._finished(portion)
-            return
-        schema = Schema((*self.groups.schema.columns, Column(POSITION, ValueType.INTEGER)))
-        sorting = Sort(schema, (len(schema.columns) - 1,), (SortKey(),)).gather(self._room.share(2))
-        for portion in self._tables.released():
-            for batch in in_blocks(self._finished(portion), self._tables.origin):
-                sorting.absorb(batch)
-        yield from sorting.release()
+        try:
+            yield from in_their_order(
+                self._tables, self._finished, self.groups.schema.columns, self._room.share(2)
+            )
+        except TooLargeError:
+            raise self._too_large("") from None
 
     def _of_nothing(self) -> Iterator[Batch]:
         """Without rows there are no groups; but without keys there is one, of no rows."""
@@ -176,7 +163,8 @@ class Grouping:
         one = Batch((pa.array([0]), *states), np.zeros(1, np.int64), self._tables.origin)
         self.tally.rows_added += 1
         self.tally.rows_merged += 1
-        yield from self._finished([one, *([None] * len(self.groups.collecting))])
+        for batch in self._finished([one, *([None] * len(self.groups.collecting))]):
+            yield batch.with_columns(batch.columns[:-1])
 
     def _finished(self, portion: Sequence[Batch | None]) -> Iterator[Batch]:
         main, *others = portion
@@ -269,11 +257,18 @@ class Grouping:
         )
 
 
+def nulls_told(tally: Tally) -> list[str]:
+    """How many nulls each aggregate passed over."""
+    return [
+        f"{text} passed over {count:,} {'null' if count == 1 else 'nulls'}"
+        for text, count in tally.nulls_skipped.items()
+    ]
+
+
 def _nothing(bound: Bound | None) -> Any:
     return None if bound is None else pa.nulls(0, ARROW[bound.kind or ValueType.TEXT])
 
 
-POSITION = "position"
 LARGEST_TOGETHER = 64 << 20
 """Bytes of values that go into the cells of one batch."""
 

@@ -18,6 +18,9 @@ from mangler.language.statement import Statement
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import missing_column, spell
 
+MOST_COLUMNS = 10_000
+"""So many columns a step makes of the data at most."""
+
 
 @dataclass(frozen=True)
 class Placement:

@@ -11,12 +11,12 @@ from mangler.language.parts import PartName
 from mangler.language.statement import Statement
 from mangler.steps.checks import check_is_text
 from mangler.steps.cutting import check_delimiters, cutting_of
-from mangler.steps.new_columns import check_in_place, text_column
+from mangler.steps.new_columns import MOST_COLUMNS, check_in_place, text_column
 from mangler.table.schema import Schema
 
 DECLARATION = Declaration(
     name="split",
-    usage="split COLUMN at [first|last] DELIMITERS into (columns NUMBER|rows|PARTS) [named NAMING] [as NAME]"
+    usage="split COLUMN at [first|last] DELIMITERS into (columns [NUMBER]|rows|PARTS) [named NAMING] [as NAME]"
     " [numbered as NAME] [in place] [anycase] [quoted] [untrimmed] [keep empty|drop empty] [absent VALUE]"
     " [too few (null|aside|stop|VALUE)] [too many (stop|unsplit|cut|aside)] [where CONDITION]",
     meaning="Cuts cells at delimiters, texts taken whole or patterns, into parts: given out to new columns from the"
@@ -25,7 +25,8 @@ DECLARATION = Declaration(
     " its new columns are null and nothing fails; into rows it keeps its one row.",
     clauses={
         "first": "Only the first delimiter of a cell, or with last the last one, ends a part.",
-        "columns": "Into exactly so many columns, named after the source: glazes_1, glazes_2.",
+        "columns": "Into exactly so many columns, named after the source: glazes_1, glazes_2. Without a number as many"
+        " as the cell with the most parts needs, over the whole extract: all rows are read before the first goes on.",
         "rows": "One row a part; the other columns repeat. The part takes the cell's place, or a column of its own"
         " with as.",
         "PARTS": "Names for the parts. A name? takes a part only when enough remain for the names after it that stand"
@@ -93,6 +94,12 @@ DECLARATION = Declaration(
             "shelf | shelf_1 | shelf_2 | shelf_3\nA//2/left | A | 2 | left\nB/1 | B | 1 | null",
         ),
         Example(
+            'split glazes at ";" into columns in place',
+            "kiln | glazes\n007 | ash\n012 | ash; shino; chun;\n044 | null",
+            "kiln | glazes_1 | glazes_2 | glazes_3\n007 | ash | null | null\n012 | ash | shino | chun\n"
+            "044 | null | null | null",
+        ),
+        Example(
             'split glazes at ";" into inner, outer, rim, foot in place absent "-"',
             "glazes\n;celadon;;ash\nash;; ;;",
             "inner | outer | rim | foot\n- | celadon | - | ash\nash | - | - | -",
@@ -156,23 +163,26 @@ def check(statement: Statement) -> list[Mistake]:
         )
     if statement.has("named") and not statement.has("columns") and not into_rows:
         mistakes.append(_said(statement, "named", "names numbered columns", "Write into columns 3 named …"))
-    number = statement.number("columns")
+    number = statement.number("number")
     if number == 0 or (number is not None and number > MOST_COLUMNS):
         mistakes.append(
             Mistake(
                 f"a cell cannot be split into {number:,} columns",
                 f"Write a number from 1 to {MOST_COLUMNS:,}.",
-                statement.place_of("columns"),
+                statement.place_of("number"),
             )
         )
-    if number is not None and number > 1:
+    if statement.has("columns") and number is None:
+        mistakes += [
+            _said(statement, word, "cannot be: there are as many columns as the parts need", "Leave it out.")
+            for word in ("too few", "too many")
+            if statement.has(word)
+        ]
+    if statement.has("columns") and number != 1:
         mistakes += _check_naming(statement)
     for key in ("absent", "value"):
         mistakes += check_is_text(statement.values.get(key), "split")
     return [*mistakes, *_check_parts(statement.values.get("parts", ()))]
-
-
-MOST_COLUMNS = 10_000
 
 
 def _said(statement: Statement, word: str, what: str, way: str) -> Mistake:
@@ -212,6 +222,10 @@ def bind(statement: Statement, schema: Schema) -> Any:
         from mangler.steps.split_rows import rows_step
 
         return rows_step(statement, schema, index, cutting, DECLARATION.usage)
+    if statement.has("columns") and not statement.has("number"):
+        from mangler.steps.split_open import open_step
+
+        return open_step(statement, schema, index, cutting, DECLARATION.usage)
     from mangler.steps.split_columns import columns_step
 
     return columns_step(statement, schema, index, cutting, DECLARATION.usage)

@@ -39,6 +39,8 @@ class SplitColumns:
     too_many: Policy
     condition: Any
     said_too_few: bool
+    counted: bool = False
+    """Whether the number of columns is what this extract needs."""
     ways_out = "too few null or aside, too many unsplit, cut or aside, or a name? that only some rows fill"
 
     @property
@@ -122,6 +124,11 @@ class SplitColumns:
         told = [*remarks_on_condition(tally), *self.cutting.remarks(tally)]
         if tally.too_few and not self.said_too_few:
             told.append(self._told_of_few(tally))
+        if self.counted:
+            number = len(self.slots)
+            columns = "1 column" if number == 1 else f"{number:,} columns"
+            always = f"into columns {number} always makes as many"
+            told.append(f"{columns} here; another extract may need another number: {always}")
         return [*told, *remarks_on_failures(tally)]
 
     def _told_of_few(self, tally: Tally) -> str:
@@ -137,9 +144,10 @@ class SplitColumns:
 
 
 def columns_step(
-    statement: Statement, schema: Schema, index: int, cutting: Cutting, usage: str
+    statement: Statement, schema: Schema, index: int, cutting: Cutting, usage: str, needed: int | None = None
 ) -> SplitColumns:
-    names, slots = _names_and_slots(statement, schema.columns[index].name)
+    """The split into named columns, or into numbered ones; into as many as are `needed` where no number is said."""
+    names, slots = _names_and_slots(statement, schema.columns[index].name, needed)
     new = [(Column(name), place) for name, place in names]
     placement = placed(statement, schema, [index], new, statement.has("in place"))
     absent = statement.values.get("absent")
@@ -153,18 +161,19 @@ def columns_step(
         policy_of(statement, "too many"),
         where(statement, schema, usage),
         statement.has("too few"),
+        needed is not None,
     )
 
 
 def _names_and_slots(
-    statement: Statement, source: str
+    statement: Statement, source: str, needed: int | None
 ) -> tuple[Sequence[tuple[str, Place]], tuple[Slot, ...]]:
-    number = statement.number("columns")
+    number = statement.number("number") or needed
     if number is not None:
         template = statement.values.get("named")
         names = [numbered_name(template, source, n) for n in range(1, number + 1)]
         place = statement.place_of("named" if template else "columns")
-        return [(name, place) for name in names], (Slot(required=True),) * number
+        return [(name, place) for name in names], (Slot(required=needed is None),) * number
     parts = statement.values["parts"]
     slots = tuple(Slot(not part.optional, part.pattern.re2 if part.pattern else "") for part in parts)
     return [(part.name.value, part.name.place) for part in parts], slots

@@ -60,6 +60,15 @@ class GatheringStep(Protocol):
     def remarks(self, tally: Tally) -> list[str]: ...
 
 
+class OpenStep(GatheringStep, Protocol):
+    """A gathering step whose columns depend on the rows: `schema` is what it knows before it has seen them.
+
+    Its gathering also has `settle`, which is called once, between the last `absorb` and `release`.
+    """
+
+    is_open: bool
+
+
 class Gathering(Protocol):
     """The rows of one run that a step has gathered. Batches come in the order of their rows, one at a time."""
 
@@ -73,6 +82,17 @@ class Gathering(Protocol):
     def release(self) -> Iterator[Batch]:
         """The rows that come out; nothing can be absorbed any more."""
         ...
+
+
+class OpenGathering(Gathering, Protocol):
+    def settle(self) -> Any:
+        """The step as it is now that all rows were seen: with its `schema`, `remarks`, and what else it shows."""
+        ...
+
+
+def is_open(step: Any) -> bool:
+    """Whether the columns that come out are known only when all rows were seen."""
+    return bool(getattr(step, "is_open", False))
 
 
 BoundStep: TypeAlias = StreamingStep | CarryingStep | GatheringStep
