@@ -8,8 +8,10 @@ import pyarrow as pa
 import pytest
 
 from mangler.language.mistake import ExitCode, Refusal
+from mangler.table import in_order
 from mangler.table.batch import Batch
-from mangler.table.gathered import Gathered, GatheredOrigin, deal
+from mangler.table.dealt import Dealt
+from mangler.table.gathered import Gathered, GatheredOrigin
 from mangler.table.room import Room, SpoolFile
 
 
@@ -31,18 +33,37 @@ def test_rows_come_back_in_their_order_wherever_they_are_kept(budget: int) -> No
     wanted = [cell for n in range(40) for cell in (f"{n}", None, "x" * n)]
     assert cells_of(rows) == cells_of(rows) == wanted and rows.rows == 120
     assert sorted(map(str, cells_of(rows.backwards()))) == sorted(map(str, wanted))
-    assert cells_of([rows.whole()]) == wanted
+    assert cells_of(rows.drain()) == wanted
     assert rows.origin.file == "a.csv"
     room.close()
 
 
-def test_dealt_rows_keep_their_order() -> None:
+@pytest.mark.parametrize("hold", [None, 0, 60, 10**6])
+def test_dealt_rows_keep_their_order(hold: int | None) -> None:
     room = Room(1)
-    file = room.file()
-    stores = [Gathered(room, file) for _ in range(3)]
-    deal(batch("a", "b", "c", "d", "e"), np.array([2, 0, 2, 0, 2]), stores)
-    assert [cells_of(store) for store in stores] == [["b", "d"], [], ["a", "c", "e"]]
-    assert np.concatenate([one.rows for one in stores[2]]).tolist() == [1, 3, 5]
+    dealt = Dealt(room, 4, hold)
+    for cells, numbers in (("abcde", [2, 0, 2, 0, 2]), ("", []), ("fgh", [3, 3, 0])):
+        dealt.add(batch(*cells), np.array(numbers, np.uint64))
+    parts = [dealt.part(number) for number in range(4)]
+    assert [cells_of(part) for part in parts] == [["b", "d", "h"], [], ["a", "c", "e"], ["f", "g"]]
+    assert np.concatenate([one.rows for one in parts[2]]).tolist() == [1, 3, 5]
+    assert [bool(part.size) for part in parts] == [True, False, True, True]
+    assert cells_of(parts[3]) == ["f", "g"] and parts[0].origin.file == "a.csv"
+    dealt.close()
+    room.close()
+
+
+@pytest.mark.parametrize("budget", [300, 10**9])
+def test_rows_in_another_order(budget: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(in_order, "BLOCK", 1)  # blocks of as few rows as there can be
+    count = 5_000
+    room = Room(budget)
+    rows = Gathered(room)
+    for start in range(0, count, 700):
+        rows.add(batch(*map(str, range(start, min(start + 700, count)))))
+    order = np.random.default_rng(7).permutation(count)
+    out = list(in_order.put_in_order(rows, order, room))
+    assert cells_of(out) == [str(n) for n in order.tolist()] and len(out) > 2
     room.close()
 
 

@@ -46,6 +46,39 @@ def keys_of(columns: Sequence[Any], count: int) -> Keys:
     """The keys of some columns; without any all rows have the same."""
     if not columns or not count:
         return Keys(np.zeros(count, np.int64), np.zeros(min(count, 1), np.int64))
+    codes, _ = _packed(columns)
+    if len(columns) > 1:
+        codes, _ = _dense(codes)
+    highest = np.maximum.accumulate(codes)
+    first = np.flatnonzero(np.append(True, highest[1:] > highest[:-1]))
+    return Keys(codes, first)
+
+
+def one_of_each(columns: Sequence[Any], count: int, last: bool = False) -> Codes:
+    """The first row of each key, or the last, in the order of the rows: cheaper than the numbers of all keys."""
+    if len(columns) > 1 and count:
+        numbers, size = _packed(columns)
+        bits = count.bit_length()
+        if size.bit_length() + bits <= 62:
+            together = (numbers << bits) | np.arange(count)
+            together.sort()
+            numbers = together >> bits
+            differs = numbers[1:] != numbers[:-1]
+            chosen = np.append(differs, True) if last else np.append(True, differs)
+            rows: Codes = together[chosen] & ((1 << bits) - 1)
+            rows.sort()
+            return rows
+    keys = keys_of(columns, count)
+    if not last:
+        return keys.first
+    final = np.empty(keys.count, np.int64)
+    final[keys.codes] = np.arange(count)  # of equal places the last value stays
+    final.sort()
+    return final
+
+
+def _packed(columns: Sequence[Any]) -> tuple[Codes, int]:
+    """The cells of each row as one number, and a bound for it; of a single column in order of first appearance."""
     packed, size = codes_of(columns[0])
     for column in columns[1:]:
         codes, more = codes_of(column)
@@ -53,10 +86,7 @@ def keys_of(columns: Sequence[Any], count: int) -> Keys:
             packed, size = _dense(packed)
         packed = packed * more + codes
         size *= more
-    codes, _ = _dense(packed) if len(columns) > 1 else (packed, size)
-    highest = np.maximum.accumulate(codes)
-    first = np.flatnonzero(np.append(True, highest[1:] > highest[:-1]))
-    return Keys(codes, first)
+    return packed, size
 
 
 def _dense(numbers: Codes) -> tuple[Codes, int]:
@@ -79,16 +109,34 @@ def hashes(columns: Sequence[Any], count: int, level: int = 0) -> npt.NDArray[np
         return out ^ (out >> np.uint64(32))
 
 
+WORD = 8
+MOST_WORDS = 8
+"""So many words of a text count, and its last one; longer ones that differ only between are dealt out together."""
+
+
 def _hash_of(column: Any, level: int) -> npt.NDArray[np.uint64]:
     if not pa.types.is_string(column.type):
         column = (
             column.cast(pa.string()) if not pa.types.is_list(column.type) else pc.binary_join(column, "\x1f")
         )
     cells = view(column)
-    lengths = cells.lengths.astype(np.int64)
-    within = np.arange(len(cells.data)) - np.repeat(cells.starts.astype(np.int64), lengths)
-    weighted = (cells.data.astype(np.uint64) + np.uint64(1)) * _SOME[(within * 5 + level) & 63]
-    total = np.zeros(len(cells.data) + 1, np.uint64)
-    np.cumsum(weighted, out=total[1:])
-    sums = total[cells.ends] - total[cells.starts]
-    return sums if cells.valid is None else np.where(cells.valid, sums, np.uint64(0x9E3779B97F4A7C15))
+    lengths, starts = cells.lengths.astype(np.int64), cells.starts.astype(np.int64)
+    data = np.zeros(len(cells.data) + WORD, np.uint8)
+    data[: len(cells.data)] = cells.data
+    words = np.ndarray((len(cells.data) + 1,), np.dtype("<u8"), data, strides=(1,))
+    """The 8 bytes from each place on."""
+    total = lengths.astype(np.uint64) * _SOME[(level + 3) % 64]
+    for number in range(MOST_WORDS):
+        rest = lengths - number * WORD
+        if number and not (rest > 0).any():
+            break
+        word = words[np.minimum(starts + number * WORD, len(cells.data))] & _MASKS[np.clip(rest, 0, WORD)]
+        mixed = (total ^ (total >> np.uint64(31)) ^ word) * _SOME[(level * 5 + number + 11) % 64]
+        total = mixed if not number else np.where(rest > 0, mixed, total)  # whatever other cells are like
+    longest = lengths > MOST_WORDS * WORD
+    if longest.any():
+        total[longest] += words[cells.ends.astype(np.int64)[longest] - WORD] * _SOME[(level + 29) % 64]
+    return total if cells.valid is None else np.where(cells.valid, total, np.uint64(0x9E3779B97F4A7C15))
+
+
+_MASKS = np.array([(1 << 8 * count) - 1 for count in range(WORD + 1)], np.uint64)

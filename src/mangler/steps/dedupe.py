@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
 
-from mangler.kernels.keys import folded, hashes, keys_of
+from mangler.kernels.keys import folded, one_of_each
 from mangler.kernels.text_view import Flags
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
+from mangler.steps.folding import FoldingTables
 from mangler.steps.key_columns import columns_after_by, refuse_lists
 from mangler.table.batch import Batch
-from mangler.table.gathered import Gathered, deal, in_blocks, taken, together
-from mangler.table.room import Room, SpoolFile
+from mangler.table.gathered import Gathered, in_blocks
+from mangler.table.room import Room
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -37,7 +37,6 @@ DECLARATION = Declaration(
         ),
     ),
 )
-PARTITIONS = 64
 
 
 @dataclass(frozen=True)
@@ -48,7 +47,7 @@ class Dedupe:
     anycase: bool
 
     def gather(self, room: Room) -> Deduping:
-        return Deduping(self, room, Gathered(room))
+        return Deduping(self, room)
 
     def remarks(self, tally: Tally) -> list[str]:
         if tally.rows_in and tally.rows_in == tally.rows_out:
@@ -60,103 +59,44 @@ class Dedupe:
         return len(self.indices) < len(self.schema.columns)
 
 
-@dataclass
 class Deduping:
-    """Rows beyond memory stay in their file; their keys are dealt out by hash, and looked at a partition at a time."""
+    """The rows wait in their order; their keys, each with the number of its row, fold to one a key."""
 
-    step: Dedupe
-    room: Room
-    rows: Gathered
-    tally: Tally = field(default_factory=Tally)
+    def __init__(self, step: Dedupe, room: Room) -> None:
+        self._step = step
+        self._rows = Gathered(room.share(2))
+        self._keys = FoldingTables([self._fold], len(step.indices), room.share(2))
+        self.tally = Tally()
 
     def absorb(self, batch: Batch) -> None:
+        at = self._rows.rows
         self.tally.rows_in += len(batch)
-        self.rows.add(batch)
+        self._rows.add(batch)
+        keys = tuple(folded(batch.columns[index], self._step.anycase) for index in self._step.indices)
+        self._keys.add([Batch(keys, np.arange(at, at + len(batch)), batch.origin)])
+
+    def _fold(self, batch: Batch) -> Batch:
+        rows = one_of_each(batch.columns, len(batch), self._step.last)
+        if len(rows) == len(batch):
+            return batch
+        stays = np.zeros(len(batch), np.bool_)
+        stays[rows] = True
+        return batch.filter(stays)
 
     def release(self) -> Iterator[Batch]:
-        if not self.rows.rows:
-            return
-        if self.rows.size <= self.room.held:
-            whole = self.rows.whole()
-            chosen = _chosen(self._columns(whole), len(whole), self.step.last)
-            self.tally.rows_out = len(chosen)
-            yield from taken(whole, chosen)
-            return
-        stays = self._stays()
+        stays = np.zeros(self._rows.rows, np.bool_)
+        for (keys,) in self._keys.released():
+            if keys is not None:
+                stays[keys.rows] = True
         self.tally.rows_out = int(np.count_nonzero(stays))
-        yield from in_blocks(self._staying(stays), self.rows.origin)
+        yield from in_blocks(self._staying(stays), self._rows.origin)
 
     def _staying(self, stays: Flags) -> Iterator[Batch]:
         at = 0
-        for batch in self.rows:
+        for batch in self._rows.drain():
             yield batch.filter(stays[at : at + len(batch)])
             at += len(batch)
-
-    def _stays(self) -> Flags:
-        """Which of all rows stay."""
-        stays = np.zeros(self.rows.rows, np.bool_)
-        file, at = self.room.file(), 0
-        keys = self._partitions(file)
-        for batch in self.rows:
-            numbered = Batch(
-                tuple(self._columns(batch)), np.arange(at, at + len(batch), dtype=np.int64), batch.origin
-            )
-            deal(numbered, hashes(numbered.columns, len(batch)) % PARTITIONS, keys)
-            at += len(batch)
-        for partition in keys:
-            self._mark(partition, stays, level=1)
-        file.close()
-        return stays
-
-    def _mark(self, partition: Gathered, stays: Flags, level: int) -> None:
-        """Notes the rows of a partition that stay; those seen so far are kept without repetitions."""
-        known: Batch | None = None
-        rest = iter(partition)
-        for batch in rest:
-            known = batch if known is None else together([known, batch], partition.origin)
-            chosen = _chosen(known.columns, len(known), self.step.last)
-            if len(chosen) < len(known):
-                known = _only(known, chosen)
-            if sum(column.nbytes for column in known.columns) > self.room.held:
-                self._deal_again(known, rest, stays, level)
-                partition.close()
-                return
-        if known is not None:
-            stays[known.rows] = True
-        partition.close()
-
-    def _deal_again(self, known: Batch, rest: Iterator[Batch], stays: Flags, level: int) -> None:
-        """So many different keys that they go to further partitions, by another hash."""
-        file = self.room.file()
-        finer = self._partitions(file)
-        for batch in (known, *rest):
-            deal(batch, hashes(batch.columns, len(batch), level) % PARTITIONS, finer)
-        for partition in finer:
-            self._mark(partition, stays, level + 1)
-        file.close()
-
-    def _partitions(self, file: SpoolFile) -> list[Gathered]:
-        return [Gathered(self.room, file) for _ in range(PARTITIONS)]
-
-    def _columns(self, batch: Batch) -> list[Any]:
-        return [folded(batch.columns[index], self.step.anycase) for index in self.step.indices]
-
-
-def _only(batch: Batch, chosen: Any) -> Batch:
-    flags = np.zeros(len(batch), np.bool_)
-    flags[chosen] = True
-    return batch.filter(flags)
-
-
-def _chosen(columns: Any, count: int, last: bool) -> Any:
-    """The rows that stay, in their order."""
-    keys = keys_of(columns, count)
-    if not last:
-        return keys.first
-    final = np.empty(keys.count, np.int64)
-    final[keys.codes] = np.arange(count)  # of equal places the last value stays
-    final.sort()
-    return final
+        self._rows.close()
 
 
 def bind(statement: Statement, schema: Schema) -> Dedupe:

@@ -15,7 +15,8 @@ from mangler.kernels.order import SortKey
 from mangler.kernels.text_view import TooLargeError
 from mangler.steps.sort import Sort
 from mangler.table.batch import Batch
-from mangler.table.gathered import Gathered, GatheredOrigin, deal, in_blocks, size_of, together
+from mangler.table.dealt import Dealt
+from mangler.table.gathered import GatheredOrigin, in_blocks, size_of, together
 from mangler.table.room import Room
 from mangler.table.schema import Column, Schema, ValueType
 
@@ -24,7 +25,8 @@ Finish: TypeAlias = Callable[[Sequence[Batch | None]], Iterator[Batch]]
 """Makes what comes out of the tables' rows of some keys."""
 CHUNK = 1 << 18
 """Rows that are folded at a time, at least."""
-GROWTH = 4
+GROWTH = 64
+"""Where folding brings little, so many times the rows are awaited; it is done before rows go to files."""
 PARTITIONS = 64
 DEEPEST = 8
 """So many times rows are dealt out anew; what is still too large by then belongs to one key."""
@@ -89,12 +91,12 @@ class FoldingTables:
         self._room = room.share(len(folds))
         self.origin = GatheredOrigin()
         self._tables = [FoldingTable(fold, self.origin) for fold in folds]
-        self._parts: list[list[Gathered]] = []
+        self._dealt: list[Dealt] = []
 
     @property
     def is_dealt(self) -> bool:
         """Whether rows had to go to files."""
-        return bool(self._parts)
+        return bool(self._dealt)
 
     def add(self, batches: Sequence[Batch]) -> None:
         """Rows of each table, which came together."""
@@ -102,7 +104,7 @@ class FoldingTables:
             self.origin.file = self.origin.file or batch.origin.file
             table.add(batch)
         hold = self._whole_room.held
-        if self._size() <= (hold // 2 if self._parts else hold):
+        if self._size() <= (hold // 2 if self._dealt else hold):
             return
         for table in self._tables:
             table.fold()
@@ -113,28 +115,29 @@ class FoldingTables:
         return sum(table.size for table in self._tables)
 
     def _deal(self) -> None:
-        if not self._parts:
-            file = self._room.file()
-            self._parts = [[Gathered(self._room, file) for _ in range(PARTITIONS)] for _ in self._tables]
-        for table, parts in zip(self._tables, self._parts, strict=True):
+        if not self._dealt:
+            room = self._room
+            self._dealt = [Dealt(room, PARTITIONS, hold=room.held // 2) for _ in self._tables]
+        for table, dealt in zip(self._tables, self._dealt, strict=True):
             for batch in table.empty():
                 numbers = hashes(batch.columns[: self._keys], len(batch), self._level) % PARTITIONS
-                deal(batch, numbers, parts)
+                dealt.add(batch, numbers)
 
     def released(self) -> Iterator[list[Batch | None]]:
         """The tables' rows, all of the same keys together, in as many portions as they need."""
-        if not self._parts:
+        if not self._dealt:
             yield [table.whole() for table in self._tables]
             return
         self._deal()
         for number in range(PARTITIONS):
             finer = FoldingTables(self._folds, self._keys, self._whole_room, self._level + 1)
             finer.origin.file = self.origin.file
-            for place, parts in enumerate(self._parts):
-                for batch in parts[number]:
+            for place, dealt in enumerate(self._dealt):
+                for batch in dealt.part(number):
                     finer.add_to(place, batch)
-                parts[number].close()
             yield from finer.released()
+        for dealt in self._dealt:
+            dealt.close()
 
     def add_to(self, place: int, batch: Batch) -> None:
         """Rows of one of the tables."""

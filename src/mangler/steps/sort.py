@@ -15,7 +15,9 @@ from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.key_columns import said_twice
 from mangler.table.batch import Batch
-from mangler.table.gathered import Gathered, deal, in_blocks, taken, together
+from mangler.table.dealt import Dealt, Part
+from mangler.table.gathered import Gathered, in_blocks, together
+from mangler.table.in_order import put_in_order
 from mangler.table.room import Room
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import named_columns
@@ -88,29 +90,32 @@ class Sorting:
     def release(self) -> Iterator[Batch]:
         return in_blocks(self._sorted(self.rows, self.samples), self.rows.origin)
 
-    def _sorted(self, rows: Gathered, samples: Sequence[Batch]) -> Iterator[Batch]:
+    def _sorted(self, rows: Gathered | Part, samples: Sequence[Batch]) -> Iterator[Batch]:
         if rows.size > self.room.held:
             yield from self._by_stretches(rows, samples)
-        elif rows.rows:
-            whole = rows.whole()
-            yield from taken(whole, sort_order(self._columns(whole), self.step.keys))
+            return
+        keys = [self._columns(batch) for batch in rows]
+        if keys:
+            columns = [pa.concat_arrays(pieces) for pieces in zip(*keys, strict=True)]
+            del keys
+            order = sort_order(columns, self.step.keys)
+            yield from put_in_order(rows, order, self.room)
 
-    def _by_stretches(self, rows: Gathered, samples: Sequence[Batch]) -> Iterator[Batch]:
+    def _by_stretches(self, rows: Gathered | Part, samples: Sequence[Batch]) -> Iterator[Batch]:
         borders = self._borders(rows, samples)
-        file = self.room.file()
-        stretches = [Gathered(self.room, file) for _ in range(2 * len(borders[0]) + 1)]
-        for batch in rows:
-            deal(batch, classes(self._columns(batch), borders, self.step.keys), stretches)
-        rows.close()
-        for number, stretch in enumerate(stretches):
+        stretches = 2 * len(borders[0]) + 1
+        dealt = Dealt(self.room, stretches, hold=self.room.held)
+        for batch in rows.drain():
+            dealt.add(batch, classes(self._columns(batch), borders, self.step.keys))
+        for number in range(stretches):
+            stretch = dealt.part(number)
             if number % 2:
                 yield from stretch
             else:
                 yield from self._sorted(stretch, [self._sample(batch) for batch in stretch])
-            stretch.close()
-        file.close()
+        dealt.close()
 
-    def _borders(self, rows: Gathered, samples: Sequence[Batch]) -> list[Any]:
+    def _borders(self, rows: Gathered | Part, samples: Sequence[Batch]) -> list[Any]:
         """Rows of the sample, all different, with about as many rows between each two as are sorted at once."""
         sample = together([batch for batch in samples if len(batch)], rows.origin)
         order = sort_order(sample.columns, self.step.keys)

@@ -83,13 +83,12 @@ def rows_a_block(batch: Batch) -> int:
 
 
 class Gathered:
-    """Rows in their order. Those beyond what the room holds go to a file; all go there where one is given to share."""
+    """Rows in their order. Those beyond what the room holds go to a file."""
 
-    def __init__(self, room: Room, file: SpoolFile | None = None) -> None:
+    def __init__(self, room: Room) -> None:
         self._room = room
-        self._hold = room.held if file is None else 0
-        self._file = file
-        self._shares = file is not None
+        self._hold = room.held
+        self._file: SpoolFile | None = None
         self._places: list[int] = []
         self._held: list[Batch] = []
         self._held_size = 0
@@ -128,6 +127,14 @@ class Gathered:
             yield self._read(place)
         yield from self._held
 
+    def drain(self) -> Iterator[Batch]:
+        """The batches, each of which is held no longer once it is given out."""
+        for place in self._places:
+            yield self._read(place)
+        self._held.reverse()
+        while self._held:
+            yield self._held.pop()
+
     def backwards(self) -> Iterator[Batch]:
         """The batches from the last to the first; rows within a batch stay in order."""
         yield from self._held[::-1]
@@ -138,27 +145,8 @@ class Gathered:
         assert self._file is not None
         return unpacked(self._file.read(place), self.origin)
 
-    def whole(self) -> Batch:
-        """All rows, at least one, in memory; they are held here no longer."""
-        batches = list(self)
-        self._held = []
-        return together(batches, self.origin)
-
     def close(self) -> None:
-        """Gives memory back, and the file that is its own."""
+        """Gives memory and file back."""
         self._held = []
-        if self._file is not None and not self._shares:
+        if self._file is not None:
             self._file.close()
-
-
-def deal(batch: Batch, numbers: Any, to: Sequence[Gathered]) -> None:
-    """Each row to the store of its number, in their order."""
-    order = np.argsort(numbers, kind="stable")
-    arranged = numbers[order]
-    starts = np.flatnonzero(np.append(True, arranged[1:] != arranged[:-1])) if len(arranged) else arranged
-    for start, end in zip(starts.tolist(), [*starts[1:].tolist(), len(arranged)], strict=True):
-        # Taken, not sliced: a slice that waits for more would keep the whole batch in memory.
-        chosen = order[start:end]
-        indices = pa.array(chosen)
-        columns = tuple(column.take(indices) for column in batch.columns)
-        to[int(arranged[start])].add(Batch(columns, batch.rows[chosen], batch.origin))
