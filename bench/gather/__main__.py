@@ -16,7 +16,7 @@ from bench.firings import firings, kilns
 from bench.processes import DATA, measure, program
 
 HERE = Path(__file__).parent
-CASES = ("few", "many", "sort", "dedupe", "fill", "lookup")
+CASES = ("few", "many", "sort", "dedupe", "fill", "pivot", "columns", "lookup")
 """Each with a recipe NAME.mangler."""
 ALL_AT_ONCE = ("lookup",)
 """Cases whose rows are not gathered."""

@@ -32,12 +32,24 @@ def fill(rows: pd.DataFrame) -> pd.DataFrame:
     return rows
 
 
+def pivot(rows: pd.DataFrame) -> pd.DataFrame:
+    rows["made"] = pd.to_numeric(rows["made"])
+    return rows.pivot_table(
+        index="kiln", columns="glaze", values="made", aggfunc="sum", sort=False
+    ).reset_index()
+
+
+def columns(rows: pd.DataFrame) -> pd.DataFrame:
+    parts = rows.pop("potter").str.split(" ", expand=True).add_prefix("potter_")
+    return pd.concat([rows, parts], axis=1)
+
+
 def lookup(rows: pd.DataFrame) -> pd.DataFrame:
     reference = pd.read_csv(Path(__file__).parents[1] / "data" / "kilns-100000.csv", sep=";", dtype=str)
     return rows.merge(reference, on="kiln", how="left", validate="many_to_one")
 
 
-CASES = {case.__name__: case for case in (few, many, sort, dedupe, fill, lookup)}
+CASES = {case.__name__: case for case in (few, many, sort, dedupe, fill, pivot, columns, lookup)}
 
 
 def main(case: str, extract: str, output: str) -> None:

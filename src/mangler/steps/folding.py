@@ -16,7 +16,7 @@ from mangler.kernels.text_view import TooLargeError
 from mangler.steps.sort import Sort
 from mangler.table.batch import Batch
 from mangler.table.dealt import Dealt
-from mangler.table.gathered import GatheredOrigin, in_blocks, size_of, together
+from mangler.table.gathered import GatheredOrigin, emptied, in_blocks, size_of
 from mangler.table.room import Room
 from mangler.table.schema import Column, Schema, ValueType
 
@@ -59,7 +59,7 @@ class FoldingTable:
             return
         before = self.rows
         try:
-            folded = self._fold(together(self._held, self._origin))
+            folded = self._fold(emptied(self._held, self._origin))
         except (pa.ArrowInvalid, pa.ArrowCapacityError) as error:
             raise TooLargeError(str(error)) from None
         self._held, self.rows, self.size = [folded], len(folded), size_of(folded)

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from mangler.kernels.order import SortKey, classes, row_numbers, sort_order
+from mangler.kernels.order import Order, SortKey, classes, row_numbers, sort_order
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.statement import Statement
@@ -96,10 +96,13 @@ class Sorting:
             return
         keys = [self._columns(batch) for batch in rows]
         if keys:
-            columns = [pa.concat_arrays(pieces) for pieces in zip(*keys, strict=True)]
-            del keys
-            order = sort_order(columns, self.step.keys)
-            yield from put_in_order(rows, order, self.room)
+            yield from put_in_order(rows, self._order(keys), self.room)
+
+    def _order(self, keys: list[list[Any]]) -> Order:
+        """Of the keys of batches, which are needed no longer then."""
+        columns = [pa.concat_arrays(pieces) for pieces in zip(*keys, strict=True)]
+        keys.clear()
+        return sort_order(columns, self.step.keys)
 
     def _by_stretches(self, rows: Gathered | Part, samples: Sequence[Batch]) -> Iterator[Batch]:
         borders = self._borders(rows, samples)

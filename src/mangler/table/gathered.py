@@ -50,6 +50,24 @@ def together(batches: Sequence[Batch], origin: GatheredOrigin) -> Batch:
     return Batch(columns, np.concatenate([batch.rows for batch in batches]), origin)
 
 
+def emptied(batches: list[Batch], origin: GatheredOrigin) -> Batch:
+    """All these rows, of at least one batch, in one; the list is empty then.
+
+    Column by column, so that besides the rows only one column is in memory a second time.
+    """
+    rows = np.concatenate([batch.rows for batch in batches])
+    columns = [list(batch.columns) for batch in batches]
+    batches.clear()
+    whole = []
+    for place in range(len(columns[0])):
+        whole.append(
+            pa.concat_arrays([one[place] for one in columns]) if len(columns) > 1 else columns[0][place]
+        )
+        for one in columns:
+            one[place] = None
+    return Batch(tuple(whole), rows, origin)
+
+
 def size_of(batch: Batch) -> int:
     return sum(int(column.nbytes) for column in batch.columns) + int(batch.rows.nbytes)
 
