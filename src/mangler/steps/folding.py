@@ -129,8 +129,10 @@ class FoldingTables:
             yield [table.whole() for table in self._tables]
             return
         self._deal()
+        for dealt in self._dealt:
+            dealt.spill()
         for number in range(PARTITIONS):
-            finer = FoldingTables(self._folds, self._keys, self._whole_room, self._level + 1)
+            finer = FoldingTables(self._folds, self._keys, self._whole_room.share(2), self._level + 1)
             finer.origin.file = self.origin.file
             for place, dealt in enumerate(self._dealt):
                 for batch in dealt.part(number):

@@ -77,7 +77,7 @@ class Grouping:
         self._seen = 0
         self._widths: list[int] = []
         tables: list[Fold] = [self._fold_groups, *(_RowFold(way, self._keys) for _, way in groups.collecting)]
-        self._tables = FoldingTables(tables, self._keys, room.share(2))
+        self._tables = FoldingTables(tables, self._keys, room)
 
     # Rows that come in
 

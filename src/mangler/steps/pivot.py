@@ -93,7 +93,7 @@ class Pivot:
     ways_out = 'with sum(…), first(…), join(…, ", ") or another aggregate, or failures null'
 
     def gather(self, room: Room) -> Pivoting:
-        return Pivoting(self, room, Grouping(self.groups, room.share(2)))
+        return Pivoting(self, room, Grouping(self.groups, room))
 
     def remarks(self, tally: Tally) -> list[str]:  # noqa: ARG002
         return []

@@ -47,9 +47,9 @@ class Dealt:
         self._held.append((arranged, starts))
         self._held_size += size_of(arranged)
         if self._hold is not None and self._held_size > self._hold:
-            self._spill()
+            self.spill()
 
-    def _spill(self) -> None:
+    def spill(self) -> None:
         """What is held goes to the file, a piece a part."""
         self._file = self._file or self._room.file()
         for number, places in enumerate(self._places):
