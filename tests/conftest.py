@@ -9,7 +9,8 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, settings
 
-from mangler.engine.recipe import Recipe, Result, RunOptions
+from mangler.engine.recipe import Recipe, Result
+from mangler.engine.running import RunOptions
 
 Run = Callable[..., Result]
 

@@ -6,9 +6,10 @@ from rich.console import Console
 
 from mangler.cli.trial_view import MOST_SHOWN, show_trial
 from mangler.engine.differences import CellChange, Differences, ShapedRow
+from mangler.engine.loose_steps import read_steps
 from mangler.engine.plan import PlannedStep
 from mangler.engine.summary import StepLine
-from mangler.engine.trial import StepTrial, Trial, read_steps
+from mangler.engine.trial import StepTrial, Trial
 from mangler.steps import bind
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally

@@ -7,7 +7,8 @@ from pathlib import Path
 import pytest
 from tests.conftest import Run
 
-from mangler.engine.recipe import Recipe, RunOptions
+from mangler.engine.recipe import Recipe
+from mangler.engine.running import RunOptions
 from mangler.language.mistake import ExitCode, Refusal
 
 EXTRACT = "kiln,n,result\n007,2,good\n012,0,\n031,x,good\n044,,cracked\n007,4,n/a\n"

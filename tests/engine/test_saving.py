@@ -4,10 +4,10 @@ from pathlib import Path
 
 import pytest
 
+from mangler.engine.loose_steps import read_steps
 from mangler.engine.options import read_words
 from mangler.engine.recipe import Recipe
 from mangler.engine.saving import new_recipe, save_steps, with_steps
-from mangler.engine.trial import read_steps
 
 STEPS = read_steps(["trim   *  squeeze", "nullify '-' in result"])
 ADDED = "trim * squeeze\nnullify '-' in result\n"

@@ -5,8 +5,9 @@ from pathlib import Path
 import pytest
 
 from mangler.engine import trial
+from mangler.engine.loose_steps import read_steps, recipe_of
 from mangler.engine.recipe import Recipe
-from mangler.engine.trial import Trial, attempt, read_steps, recipe_of
+from mangler.engine.trial import Trial, attempt
 from mangler.language.mistake import Refusal
 
 

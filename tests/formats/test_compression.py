@@ -9,7 +9,8 @@ import pyarrow as pa
 import pytest
 from tests.cli.program import mangler
 
-from mangler.engine.recipe import Recipe, RunOptions
+from mangler.engine.recipe import Recipe
+from mangler.engine.running import RunOptions
 from mangler.language.mistake import ExitCode, Refusal
 
 ROWS = b"a;b\n" + b"".join(b"%d;x\n" % number for number in range(50_000))

@@ -9,7 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.kernels.arrays import CELLS, layouts
 
+from mangler.kernels import rendering
 from mangler.kernels.rendering import Layout, quote_text, render
+from mangler.kernels.text_view import TooLargeError
 
 LAYOUTS = st.sampled_from(
     [
@@ -75,3 +77,14 @@ def test_null_and_empty_stay_different_in_one_column() -> None:
 def test_no_rows_and_no_columns() -> None:
     assert bytes(render([pa.array([], pa.string())], 0, Layout())) == b""
     assert bytes(render([], 2, Layout())) == b"\n\n"
+
+
+@given(st.lists(CELLS, min_size=1, max_size=4), LAYOUTS)
+def test_a_row_too_large_for_the_writer_is_written_alike(cells: list[str | None], layout: Layout) -> None:
+    columns = [pa.array([cell], pa.string()) for cell in cells]
+    expected = bytes(render(columns, 1, layout))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(rendering, "LARGEST_COLUMN", 0)
+        assert bytes(render(columns, 1, layout)) == expected
+        with pytest.raises(TooLargeError):
+            render([pa.array(["x", "y"])], 2, layout)

@@ -10,14 +10,17 @@ from pathlib import Path
 from statistics import median
 from typing import Any
 
+import pyarrow as pa
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.conftest import Run
 
-from mangler.engine.recipe import Recipe, RunOptions
+from mangler.engine.recipe import Recipe
+from mangler.engine.running import RunOptions
+from mangler.expressions.aggregates import collecting
 from mangler.language.mistake import ExitCode, Refusal
-from mangler.steps import folding
+from mangler.steps import folding, grouping
 
 KEY = st.sampled_from([None, "", "a", "A", "b", "é", "aa"])
 WORD = st.sampled_from([None, "x", "X", "yy", "", "ß"])
@@ -69,6 +72,8 @@ def test_aggregates_are_what_python_makes_of_the_rows(
     chunk: int,
 ) -> None:
     monkeypatch.setattr(folding, "CHUNK", chunk)
+    monkeypatch.setattr(grouping, "ROWS_AT_A_TIME", 2 * chunk)
+    monkeypatch.setattr(grouping, "LARGEST_TOGETHER", 9 * chunk)
     step = (
         f"group {by}with rows = count(), words = count(w), kinds = count(distinct w), total = sum(n), usual = mean(n),"
         " mid = median(n), low = min(n), high = max(w), one = first(w), end = last(n), early = first(w sorted by n),"
@@ -154,6 +159,18 @@ def test_decimals_add_up_exactly(tmp_path: Path, values: list[Decimal | None], m
     assert row["low"] == min(there, default=None)
     if there:
         assert row["usual"] == pytest.approx(float(sum(map(Fraction, there)) / len(there)), rel=1e-12)
+
+
+def test_values_of_a_group_that_no_cell_can_hold(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    def too_large(*_: Any) -> Any:
+        raise pa.ArrowCapacityError("array cannot contain more than 2147483646 bytes")
+
+    monkeypatch.setattr(collecting, "joined", too_large)
+    with pytest.raises(
+        Refusal, match=r"the values of one group \(k a\) are more than 2 GB together"
+    ) as refused:
+        run('group by k with t = join(w, ",")', "k,w\na,x\nb,y\n")
+    assert refused.value.code is ExitCode.ANSWER_IS_NO
 
 
 def test_there_and_back_again(run: Run) -> None:

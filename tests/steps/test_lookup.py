@@ -10,7 +10,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mangler.engine.recipe import Recipe, Result, RunOptions
+from mangler.engine.recipe import Recipe, Result
+from mangler.engine.running import RunOptions
 from mangler.language.mistake import ExitCode, Refusal
 
 CELL = st.sampled_from([None, "", "a", "A", "b", " b", "é", "É", "07", "7"])

@@ -123,6 +123,6 @@ def test_mapping_is_that_of_a_dictionary(cells: list[str | None], table: dict[st
     bound = bind_steps(Recipe.parse(f"mangler 1\nmap a {pairs}").parsed.statements, Schema.of_text(["a"]))
     for times in (1, 400):  # the second time each distinct value is looked up once
         array = pa.array(cells * times, pa.string())
-        batch, _ = process_alone(bound.steps[0].step, Batch((array,), np.arange(len(array)), NoFile()))
+        batch, _, _ = process_alone(bound.steps[0].step, Batch((array,), np.arange(len(array)), NoFile()))
         expected = [cell if cell is None else table.get(cell.strip(), cell) for cell in cells]
         assert batch.columns[0].to_pylist() == expected * times

@@ -10,7 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.conftest import Run
 
-from mangler.engine.recipe import Recipe, RunOptions
+from mangler.engine.recipe import Recipe
+from mangler.engine.running import RunOptions
 from mangler.language.mistake import Refusal
 
 CELL = st.sampled_from([None, "", "a", "A", "b", "B", "aa", "é", "z", "10", "9"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -30,11 +31,19 @@ STEPS = {
     "capture": "capture a by /(a)(b)?/ into d, e",
     "join": "join a, b with '-' into d",
     "clean list": "clean list a, b at 'b' with '+' keep empty",
+    "lookup": "lookup 'r.csv' on a = k bring v as d several all",
+    "lookup drop": "lookup 'r.csv' on a = k matched drop",
     "make": 'make a = "{a}{b}"',
     "change": "change a, b to replace(cell, 'a', b)",
 }
 CELLS = st.none() | st.sampled_from(["a", "A", " b ", "ab", "", "é\u00a0x"])
 ROWS = st.lists(st.tuples(CELLS, CELLS, st.sampled_from(["yes", "no", None])), max_size=12)
+
+
+@pytest.fixture(autouse=True)
+def a_file_to_look_into(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "r.csv").write_text("k,v\na,1\nA,2\na,3\n")
+    monkeypatch.chdir(tmp_path)
 
 
 def result(step: str, rows: list[tuple[str | None, ...]]) -> SmallResult:

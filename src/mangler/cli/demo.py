@@ -24,7 +24,8 @@ def demo(
     from mangler.cli.screen import error_console
     from mangler.cli.summary_view import show_balance, show_summary
     from mangler.engine.destination import DelimitedOutput
-    from mangler.engine.recipe import Recipe, RunOptions
+    from mangler.engine.recipe import Recipe
+    from mangler.engine.running import RunOptions
     from mangler.language.mistake import file_trouble, reason
     from mangler.sample.generate import write_sample
 

@@ -13,7 +13,8 @@ from mangler.cli.completion import complete_extracts, complete_recipes
 
 if TYPE_CHECKING:
     from mangler.cli.places import Place
-    from mangler.engine.recipe import Recipe, Result, RunOptions
+    from mangler.engine.recipe import Recipe, Result
+    from mangler.engine.running import RunOptions
 
 PREVIEW_ROWS = 10
 
@@ -91,7 +92,8 @@ def run(
     from mangler.cli.memory import keep_freed_memory
     from mangler.cli.parameters import memory_of, named_values
     from mangler.cli.places import make_folders, plan_places
-    from mangler.engine.recipe import Recipe, RunOptions
+    from mangler.engine.recipe import Recipe
+    from mangler.engine.running import RunOptions
     from mangler.language.mistake import Refusal, wrong_recipe
 
     keep_freed_memory()

@@ -89,10 +89,11 @@ def try_steps(
     from mangler.cli.progress import ProgressBar, size_of
     from mangler.cli.screen import answer_console
     from mangler.cli.trial_view import show_trial
+    from mangler.engine.loose_steps import in_scope_of, read_steps, recipe_of
     from mangler.engine.options import read_words
     from mangler.engine.recipe import Recipe
     from mangler.engine.saving import save_steps
-    from mangler.engine.trial import attempt, in_scope_of, read_steps, recipe_of
+    from mangler.engine.trial import attempt
     from mangler.language.mistake import ExitCode, wrong_recipe
 
     if given:
@@ -145,8 +146,8 @@ def _try_expression(text: str, given: list[str], recipe: Path | None, json: bool
     from mangler.cli.cells import visible
     from mangler.cli.screen import answer_console
     from mangler.engine.given import evaluate
+    from mangler.engine.loose_steps import scope_of
     from mangler.engine.recipe import Recipe
-    from mangler.engine.trial import scope_of
     from mangler.language.scope import NO_NAMES
 
     names = scope_of(Recipe.load(recipe).parsed) if recipe is not None else NO_NAMES

@@ -58,7 +58,9 @@ def render(columns: Sequence[TextArray], count: int, layout: Layout) -> bytes | 
     if not columns:
         return layout.line_end.encode() * count
     if sum(column.nbytes for column in columns) > LARGEST_COLUMN // 3:
-        raise TooLargeError("these rows are too large to be written at once")
+        if count > 1:
+            raise TooLargeError("these rows are too large to be written at once")
+        return _one_line([column[0].as_py() for column in columns], layout)
     quoted = [_quote(column, layout) for column in columns]
     sink = pa.BufferOutputStream()
     pyarrow.csv.write_csv(
@@ -84,6 +86,12 @@ def render(columns: Sequence[TextArray], count: int, layout: Layout) -> bytes | 
     if wide:
         lines = lines.replace(layout.wire_delimiter.encode(), layout.delimiter.encode())
     return lines.translate(_turn_back(layout)) if stands_in else lines
+
+
+def _one_line(cells: Sequence[str | None], layout: Layout) -> bytes:
+    """A row that is larger than Arrow's writer can take with what has to be put in."""
+    spelled = (layout.nulls if cell is None else quote_text(cell, layout) for cell in cells)
+    return b"".join([layout.delimiter.join(spelled).encode(), layout.line_end.encode()])
 
 
 def quote_text(text: str, layout: Layout) -> str:

@@ -33,9 +33,9 @@ DEEPEST = 8
 
 
 class FoldingTable:
-    """Rows of one kind, folded whenever enough have come; less often the less that brings."""
+    """Rows of one kind, folded whenever enough have come; less often the less that brings. Without a fold all stay."""
 
-    def __init__(self, fold: Fold, origin: GatheredOrigin) -> None:
+    def __init__(self, fold: Fold | None, origin: GatheredOrigin) -> None:
         self._fold, self._origin = fold, origin
         self._held: list[Batch] = []
         self.rows = 0
@@ -50,18 +50,15 @@ class FoldingTable:
         self._held.append(Batch(batch.columns, batch.rows, self._origin))
         self.rows += len(batch)
         self.size += size_of(batch)
-        self._is_folded = False
+        self._is_folded = self._fold is None
         if self.rows >= self._target:
             self.fold()
 
     def fold(self) -> None:
-        if self._is_folded:
+        if self._is_folded or self._fold is None:
             return
         before = self.rows
-        try:
-            folded = self._fold(emptied(self._held, self._origin))
-        except (pa.ArrowInvalid, pa.ArrowCapacityError) as error:
-            raise TooLargeError(str(error)) from None
+        folded = self._fold(self._together())
         self._held, self.rows, self.size = [folded], len(folded), size_of(folded)
         self._is_folded = True
         shrank = self.rows * 2 <= before
@@ -70,7 +67,16 @@ class FoldingTable:
     def whole(self) -> Batch | None:
         """All rows folded into one batch; None where there are none."""
         self.fold()
-        return self._held[0] if self._held else None
+        if not self._held:
+            return None
+        self._held = [self._together()]
+        return self._held[0]
+
+    def _together(self) -> Batch:
+        try:
+            return emptied(self._held, self._origin)
+        except (pa.ArrowInvalid, pa.ArrowCapacityError) as error:
+            raise TooLargeError(str(error)) from None
 
     def empty(self) -> list[Batch]:
         """The rows, which are held here no longer."""
@@ -85,13 +91,15 @@ class FoldingTables:
     The first table folds to a row a key; where it has only one there is nothing to deal out.
     """
 
-    def __init__(self, folds: Sequence[Fold], keys: int, room: Room, level: int = 0) -> None:
+    def __init__(self, folds: Sequence[Fold | None], keys: int, room: Room, level: int = 0) -> None:
         self._folds, self._keys, self._level = folds, keys, level
         self._whole_room = room
         self._room = room.share(len(folds))
         self.origin = GatheredOrigin()
         self._tables = [FoldingTable(fold, self.origin) for fold in folds]
         self._dealt: list[Dealt] = []
+        self._limit = room.held
+        """Bytes of rows in memory beyond which something is done about them."""
 
     @property
     def is_dealt(self) -> bool:
@@ -103,13 +111,17 @@ class FoldingTables:
         for table, batch in zip(self._tables, batches, strict=True):
             self.origin.file = self.origin.file or batch.origin.file
             table.add(batch)
-        hold = self._whole_room.held
-        if self._size() <= (hold // 2 if self._dealt else hold):
+        if self._size() <= self._limit:
             return
         for table in self._tables:
             table.fold()
-        if self._size() > hold // 4 and self._level < DEEPEST and self._tables[0].rows > 1:
+        if self._size() <= self._limit // 4:
+            return
+        if self._level < DEEPEST and self._tables[0].rows > 1:
             self._deal()
+            self._limit = self._whole_room.held // 2
+        else:  # they belong to one key, and must be in memory
+            self._limit = 2 * self._size()
 
     def _size(self) -> int:
         return sum(table.size for table in self._tables)

@@ -76,7 +76,8 @@ class Grouping:
         self._names = tuple(groups.before.names)
         self._seen = 0
         self._widths: list[int] = []
-        tables: list[Fold] = [self._fold_groups, *(_RowFold(way, self._keys) for _, way in groups.collecting)]
+        tables: list[Fold | None] = [self._fold_groups]
+        tables += [_RowFold(way, self._keys) if way.folds else None for _, way in groups.collecting]
         self._tables = FoldingTables(tables, self._keys, room)
 
     # Rows that come in
@@ -116,7 +117,10 @@ class Grouping:
             every = len(rows) == len(batch) and bool((rows == np.arange(len(rows))).all())
             carried = keys if every else [key.take(pa.array(rows)) for key in keys]
             batches.append(Batch((*carried, *columns), batch.rows[rows], batch.origin))
-        self._tables.add(batches)
+        try:
+            self._tables.add(batches)
+        except TooLargeError:
+            raise self._too_large("") from None
 
     def _value(self, bound: Bound, batch: Batch, failures: list[Failure]) -> Any:
         value = evaluate(bound, batch, self._names)

@@ -173,7 +173,7 @@ class Pivoting:
         """Groups by name and all other columns become rows by all other columns."""
         assert self.settled is not None
         width, at = len(self.step.others), 0
-        tables = FoldingTables([lambda batch: batch], width, self.room.share(2))
+        tables = FoldingTables([None], width, self.room.share(2))
         for batch in self.grouping.release():
             checked = self._checked(batch)
             place = pa.array(np.arange(at, at + len(checked)))

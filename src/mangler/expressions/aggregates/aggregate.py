@@ -44,6 +44,11 @@ class Collecting(Protocol):
     @property
     def kind(self) -> ValueType: ...
 
+    @property
+    def folds(self) -> bool:
+        """Whether rows of its own can fold."""
+        ...
+
     def collect(self, value: Any, order: Any) -> tuple[Codes, Columns]:
         """Rows of its own: for each the row that it is of, and its cells."""
         ...

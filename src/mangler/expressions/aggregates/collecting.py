@@ -37,9 +37,11 @@ class Collected:
         cells = [self.prepare(value)] + ([] if order is None else [order])
         return rows, cells if len(rows) == len(value) else [cell.filter(there) for cell in cells]
 
+    @property
+    def folds(self) -> bool:
+        return self.distinct
+
     def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        if not self.distinct:
-            return np.arange(len(codes)), columns
         # What a value is sorted by stays with it: which of its places counts is known at the end.
         rows = keys_of([pa.array(codes), *self._compared(columns)], len(codes)).first
         return rows, columns if len(rows) == len(codes) else _taken(columns, rows)

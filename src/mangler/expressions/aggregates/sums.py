@@ -74,6 +74,7 @@ class FloatSum:
 
     mean: bool
     kind = ValueType.FLOAT
+    folds = True
 
     def collect(self, value: Any, order: Any) -> tuple[Codes, Columns]:  # noqa: ARG002
         there = np.flatnonzero(np.asarray(value.is_valid()))
