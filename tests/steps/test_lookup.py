@@ -126,6 +126,14 @@ def test_near_misses(tmp_path: Path, key: str, near: str) -> None:
     ]
 
 
+def test_near_misses_of_several_columns(tmp_path: Path) -> None:
+    reference = "kiln,studio\n007,Clay Works\n007,Quayside\n"
+    for rows, near in (("007,Clay\u00a0Works", "white space"), ("7,Clay Works", "zeros in front")):
+        step = 'lookup "r.csv" on kiln, studio unmatched null'
+        (remark,) = looked_up(tmp_path, step, f"kiln,studio\n{rows}\n", reference).summary.steps[1].remarks
+        assert remark.endswith(f'(near "007 / Clay Works": {near})')
+
+
 def test_several_matches(tmp_path: Path) -> None:
     reference = "kiln,fuel\n007,wood\n012,gas\n007,oil\n"
     with pytest.raises(Refusal, match=r"r\.csv has 007 in 2 rows, lines 2, 4"):

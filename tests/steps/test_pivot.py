@@ -139,8 +139,11 @@ def test_what_they_tell(run: Run) -> None:
         "2 columns here; another extract may need another number: into columns 2 always makes as many"
     ]
     assert line.facts == ["parts a cell: 1 in 1, 3 in 1"]
-    (remark,) = run("pivot p into columns of v", "k,p,v\n1,a,x\n1,b,y\n").summary.steps[1].remarks
-    assert remark.startswith("2 columns come of p here; another extract may have others")
+    (fact,) = run("pivot p into columns of v", "k,p,v\n1,a,x\n1,b,y\n").summary.steps[1].facts
+    assert fact.startswith("2 columns come of p here; another extract may have others")
+    steps = "pivot p into columns of v with join(v, '')"
+    facts = run(steps, "k,p,v\n1,a,x\n1,b,\n").summary.steps[1].facts
+    assert facts[1:] == ["join(v, '') passed over 1 null"]
 
 
 def test_no_rows(run: Run) -> None:

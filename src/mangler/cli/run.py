@@ -203,7 +203,10 @@ def _show(result: Result, rehearse: bool) -> None:
                 column += cells_of(array.slice(0, PREVIEW_ROWS))
             numbers += batch.rows[:PREVIEW_ROWS].tolist()
         first = [column[:PREVIEW_ROWS] for column in cells]
-        show_table(answer_console(), result.columns, first, numbers[:PREVIEW_ROWS])
+        console = answer_console()
+        show_table(console, result.columns, first, numbers[:PREVIEW_ROWS])
+        if console.is_terminal:  # the summary stands under it
+            console.print()
     show_summary(error_console(), result.summary)
 
 

@@ -42,7 +42,10 @@ def show_table(
             break
     shown = _fitting(widths, room)
     table = Table(
-        box=box.SIMPLE_HEAD if console.is_terminal else None, padding=(0, GAP, 0, 0), pad_edge=False
+        box=box.SIMPLE_HEAD if console.is_terminal else None,
+        show_edge=False,
+        padding=(0, GAP, 0, 0),
+        pad_edge=False,
     )
     table.add_column(f"{ROW_LABEL}\n", justify="right", style="dim", no_wrap=True)
     for head, column, values in zip(heads[:shown], columns, cells, strict=False):

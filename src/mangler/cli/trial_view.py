@@ -65,6 +65,9 @@ def _show_step(console: Console, step: StepTrial) -> None:
     if step.table is not None:
         cells = [cells_of(column) for column in step.table.columns]
         show_table(console, step.after.columns, cells, step.table.rows.tolist())
+        more = step.tried.tally.rows_out - len(step.table)
+        if more:
+            console.print(Text(f"{INDENT}and {more:,} more {'row' if more == 1 else 'rows'}", style="dim"))
         console.print()
         return
     if step.cuts is not None and step.cuts.kept:

@@ -25,7 +25,7 @@ def bind_call(node: Call, around: Surroundings, bind: BindArgument) -> Bound:
         return _defined(node, definition, around, bind)
     function = function_named(node.function)
     if function is None:
-        raise _unknown(node, around)
+        raise unknown_function(node, around)
     _check_count(node, function)
     parameters = _spread(function.parameters, len(node.arguments))
     arguments: list[Bound | Look | None] = []
@@ -102,7 +102,13 @@ def _argument(
     return bound
 
 
-def _unknown(node: Call, around: Surroundings) -> Refusal:
+def is_known(node: Call, around: Surroundings) -> bool:
+    """Whether a call is of a function of the language or of the recipe."""
+    return node.function in around.names.functions or function_named(node.function) is not None
+
+
+def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -> Refusal:
+    """The mistake of calling what there is not; in a group also aggregates may be meant."""
     name = node.function
     if name in AGGREGATES:
         return wrong_recipe(
@@ -111,10 +117,14 @@ def _unknown(node: Call, around: Surroundings) -> Refusal:
             node.place,
         )
     own = list(around.names.functions)
-    close = nearest(name, [*FUNCTIONS, *own], 3)
+    close = nearest(name, [*FUNCTIONS, *own, *(AGGREGATES if in_group else ())], 3)
+    if in_group and name.casefold() in ("avg", "average"):
+        close = ["mean"]
     advice = f"Nearest: {', '.join(close)}. " if close else ""
     return wrong_recipe(
-        f'there is no function "{name}"', f"{advice}mangler manual functions lists all.", node.place
+        f'there is no {"aggregate or " * in_group}function "{name}"',
+        f"{advice}mangler manual {'aggregates and mangler manual ' * in_group}functions lists all.",
+        node.place,
     )
 
 

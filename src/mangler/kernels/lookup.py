@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import pyarrow.compute as pc
 
+from mangler.blanks import BLANK_CLASS
 from mangler.kernels.by_group import by_group
 from mangler.kernels.keys import Codes
 
@@ -83,6 +84,7 @@ def _found(numbers: Codes, known: Codes) -> Codes:
 
 
 def near_forms(texts: Any) -> Any:
-    """Texts as a hurried eye sees them: without letter case, white space around and zeros in front."""
+    """Texts as a hurried eye sees them: without letter case, white space and zeros in front."""
     folded = pc.utf8_lower(pc.utf8_upper(texts))
-    return pc.replace_substring_regex(pc.utf8_trim_whitespace(folded), r"^0+(.)", r"\1")
+    bare = pc.replace_substring_regex(folded, f"[{BLANK_CLASS}]+", "")
+    return pc.replace_substring_regex(bare, r"^0+(.)", r"\1")

@@ -10,11 +10,13 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.blanks import BLANKS
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
 from mangler.kernels.by_group import chosen
 from mangler.kernels.keys import Codes, folded
 from mangler.kernels.lookup import KeyTable, key_table, near_forms
+from mangler.kernels.patterns import flags_of
 from mangler.kernels.repeat import numbers_within, repeated
 from mangler.kernels.spell import spell
 from mangler.kernels.text_view import Flags, TooLargeError
@@ -184,7 +186,7 @@ class Lookup:
 
     def _key(self, batch: Batch, index: int) -> str:
         cells = (spell(batch.columns[key].slice(index, 1))[0].as_py() for key in self.keys)
-        return " / ".join(map(shortened, cells))
+        return BETWEEN.join(map(shortened, cells))
 
     def _note(self, tally: Tally, batch: Batch, misses: Flags) -> None:
         for index in np.flatnonzero(misses)[: MOST_EXAMPLES * 4].tolist():
@@ -247,9 +249,7 @@ class Lookup:
 
     def _near(self, key: str) -> str:
         """` (near "007": zeros in front)`"""
-        if len(self.keys) > 1:
-            return ""
-        other = _near_key(self.its_keys[0], key)
+        other = _near_key(self.its_keys, key.split(BETWEEN))
         if other is None:
             return ""
         for difference, same in DIFFERENCES.items():
@@ -260,17 +260,25 @@ class Lookup:
 
 DIFFERENCES: Mapping[str, Callable[[str], str]] = {
     "letter case": lambda text: text.upper().lower(),
-    "white space": lambda text: "".join(text.split()),
-    "zeros in front": lambda text: text.lstrip("0"),
+    "white space": lambda text: "".join(character for character in text if character not in BLANKS),
+    "zeros in front": lambda text: BETWEEN.join(part.lstrip("0") for part in text.split(BETWEEN)),
 }
+BETWEEN = " / "
+"""Stands between the cells of a key where it is told."""
 
 
-def _near_key(keys: Any, key: str) -> str | None:
+def _near_key(columns: Sequence[Any], cells: Sequence[str]) -> str | None:
     """A key of the file that differs in letter case, white space or zeros in front only."""
-    texts = spell(keys)
-    near = near_forms(pa.array([key], pa.string()))[0]
-    same = pc.index(near_forms(texts), near).as_py()
-    return None if same < 0 else texts[same].as_py()
+    if len(cells) != len(columns):  # a cell holds what stands between them
+        return None
+    spelled = [spell(column) for column in columns]
+    same = np.ones(len(spelled[0]), np.bool_)
+    for texts, cell in zip(spelled, cells, strict=True):
+        same &= flags_of(pc.equal(near_forms(texts), near_forms(pa.array([cell], pa.string()))[0]))
+    if not same.any():
+        return None
+    row = int(same.argmax())
+    return BETWEEN.join(texts[row].as_py() for texts in spelled)
 
 
 def bind(statement: Statement, schema: Schema) -> Lookup:

@@ -118,16 +118,14 @@ class Pivoted:
         return self.placement.new_names
 
     def facts(self, tally: Tally) -> list[str]:
-        return [] if self.one_each else nulls_told(tally)
-
-    def remarks(self, tally: Tally) -> list[str]:
         count = len(self.names)
         columns = "1 column comes" if count == 1 else f"{count:,} columns come"
-        told = f"{columns} of {self.source} here; another extract may have others: require columns says which it needs"
-        return [
-            *([told] if count else [f"{self.source} has no values: no column comes of it"]),
-            *remarks_on_failures(tally),
-        ]
+        others = "another extract may have others, and require columns says which are needed"
+        told = f"{columns} of {self.source} here; {others}" if count else f"no column comes of {self.source}"
+        return [told, *([] if self.one_each else nulls_told(tally))]
+
+    def remarks(self, tally: Tally) -> list[str]:
+        return remarks_on_failures(tally)
 
 
 @dataclass

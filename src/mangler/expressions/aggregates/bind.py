@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from mangler.expressions.aggregates.aggregate import Aggregate, Wanted, Way
 from mangler.expressions.aggregates.registry import AGGREGATES
 from mangler.expressions.bind import bind_expression
+from mangler.expressions.calls import is_known, unknown_function
 from mangler.expressions.function import LIST, NUMBER
 from mangler.expressions.scope import Surroundings, describe, wrong_type
 from mangler.expressions.value import Bound, cast_to
@@ -54,6 +55,8 @@ def bind_over_groups(
     rest = rebuilt(node, take)
     names = {aggregate.name for aggregate in found} | set(keys.names)
     for part in parts_of(rest):
+        if isinstance(part, Call) and not is_known(part, around):
+            raise unknown_function(part, around, in_group=True)
         if isinstance(part, Column) and part.name in around.schema.names and part.name not in names:
             raise _not_of_the_group(part, around.schema)
     columns = tuple(TableColumn(aggregate.name, aggregate.way.kind) for aggregate in found)
