@@ -225,3 +225,39 @@ def test_rows_beyond_the_memory_go_through_files(tmp_path: Path) -> None:
     assert done.returncode == 0, told(done)
     lines = (tmp_path / "o.csv").read_text().split("\n")[1:-1]
     assert [line.split(",")[0] for line in lines] == sorted(str(n % 977) for n in range(60_000))
+
+
+def test_groups_beyond_the_memory_leave_no_file_behind(tmp_path: Path) -> None:
+    lines = [f"{n % 20_011},{n % 7},{n}" for n in range(60_000)]
+    (tmp_path / "e.csv").write_text("\n".join(["k,w,n", *lines]) + "\n")
+    (tmp_path / "kilns.csv").write_text("number,fuel\n" + "".join(f"{n},gas\n" for n in range(0, 20_011, 2)))
+    (tmp_path / "r.mangler").write_text(
+        'mangler 1\nconvert n to integer\ngroup by k with t = sum(n), w = join(distinct w, "")\n'
+        'lookup "kilns.csv" on k = number bring fuel\nkeep columns k, t, fuel\nmake fuel = coalesce(fuel, "none")\n'
+        "pivot fuel into columns of t\n"
+    )
+    spools = tmp_path / "spools"
+    spools.mkdir()
+    expected: dict[int, int] = {}
+    for n in range(60_000):
+        expected[n % 20_011] = expected.get(n % 20_011, 0) + n
+    for memory in ("32MB", "2GB"):
+        words = ("run", "r.mangler", "e.csv", "--to", "o.csv", "--memory", memory)
+        done = mangler(*words, cwd=tmp_path, env={"TMPDIR": str(spools)})
+        assert done.returncode == 0, told(done)
+        head, *rows = (tmp_path / "o.csv").read_text().splitlines()
+        assert head == "k,gas,none"
+        assert rows == [f"{k},{t}," if k % 2 == 0 else f"{k},,{t}" for k, t in expected.items()]
+        assert list(spools.iterdir()) == []
+        assert "60,000 read + 0 added = 20,011 delivered" in told(done)
+
+
+def test_a_file_to_look_into_that_is_not_there(tmp_path: Path) -> None:
+    (tmp_path / "e.csv").write_text("k,n\n1,2\n")
+    (tmp_path / "r.mangler").write_text('mangler 1\nlookup "kilns.csv" on k\n')
+    done = mangler("run", "r.mangler", "e.csv", "--to", "o.csv", cwd=tmp_path)
+    assert done.returncode == 3 and "kilns.csv does not exist" in told(done)
+    (tmp_path / "kilns.csv").write_text("k\n3\n")
+    done = mangler("run", "r.mangler", "e.csv", "--to", "o.csv", cwd=tmp_path)
+    assert done.returncode == 1 and "row 1, line 2: kilns.csv has no row for 1" in told(done)
+    assert not (tmp_path / "o.csv").exists()

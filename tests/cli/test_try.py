@@ -192,3 +192,18 @@ def test_steps_that_see_all_rows(work: Path) -> None:
 def test_of_a_split_with_a_condition_only_its_cells_are_shown(work: Path) -> None:
     text = shown(work, "split studio at ' ' into first, rest? where kiln = '007'")
     assert "⟨·⟩Clay" in text and "Quayside" not in text
+
+
+def test_steps_after_one_whose_columns_come_of_the_rows(work: Path) -> None:
+    steps = (
+        "pivot result into columns of kiln with count()",
+        "drop columns /./ except kiln?",
+        "number rows as n",
+    )
+    told_of = json.loads(mangler("try", "a.csv", *steps, "--all", "--json", cwd=work).stdout)
+    pivot = told_of["steps"][0]
+    assert pivot["table"] and pivot["whole_file"]["rows_out"] == pivot["tried"]["rows_out"]
+    assert any("come of result here" in fact for fact in pivot["tried"]["facts"])
+    assert told_of["steps"][2]["columns_come"] == ["n"]
+    wrong = mangler("try", "a.csv", steps[0], "drop columns nowhere", cwd=work)
+    assert wrong.returncode == 1 and 'the extract has no column "nowhere"' in told(wrong)

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.kernels.arrays import layouts
 
-from mangler.kernels.keys import folded, hashes, keys_of
+from mangler.kernels.keys import folded, hashes, keys_of, one_of_each
 from mangler.kernels.order import SortKey, classes, sort_order
 
 TEXT = st.none() | st.text(st.sampled_from("aAbé "), max_size=3)
@@ -30,6 +30,30 @@ def test_keys_are_numbered_as_they_come(rows: list[tuple[Any, Any]]) -> None:
     assert keys.codes.tolist() == expected
     assert keys.first.tolist() == [expected.index(number) for number in range(len(numbers))]
     assert keys.count == len(numbers)
+
+
+@given(ROWS, st.booleans(), st.integers(0, 2))
+def test_one_row_of_each_key(rows: list[tuple[Any, Any]], last: bool, width: int) -> None:
+    chosen: dict[Any, int] = {}
+    for number, row in enumerate(rows):
+        if last or row[:width] not in chosen:
+            chosen[row[:width]] = number
+    found = one_of_each(columns_of(rows)[:width], len(rows), last)
+    assert found.tolist() == sorted(chosen.values())
+
+
+def test_one_row_of_each_of_many_columns() -> None:
+    rng = np.random.default_rng(6)
+    columns = [pa.array(rng.integers(0, 4000, 5000)) for _ in range(8)]  # too wide for one number
+    double = [pa.concat_arrays([column, column]) for column in columns]
+    assert one_of_each(double, 10_000).tolist() == list(range(5000))
+    assert one_of_each(double, 10_000, last=True).tolist() == list(range(5000, 10_000))
+
+
+def test_long_texts_that_differ_at_either_end() -> None:
+    texts = ["x" * 200, "y" + "x" * 199, "x" * 199 + "y", "x" * 201, "x" * 8, "x" * 9, "x" * 7, "", None]
+    found = hashes([pa.array(texts, pa.string())], len(texts)).tolist()
+    assert len(set(found)) == len(texts)
 
 
 def test_keys_of_no_columns_and_of_many() -> None:
