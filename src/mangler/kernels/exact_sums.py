@@ -21,6 +21,8 @@ from mangler.kernels.text_view import Flags
 Pieces: TypeAlias = npt.NDArray[np.int64]
 BITS = 32
 LOW = (1 << BITS) - 1
+MOST_DECIMAL = 10**38
+"""A decimal has fewer billionths than this."""
 FLOAT_SHIFT = 1152
 """Floats count as multiples of 2 to the power of minus this, a multiple of 32 below the smallest float."""
 
@@ -65,8 +67,13 @@ def to_integers(pieces: Sequence[Pieces]) -> tuple[Any, Flags]:
 def to_decimals(pieces: Sequence[Pieces]) -> tuple[Any, Flags]:
     """Sums as decimals of 38 digits, and which have more."""
     top = pieces[3]
-    most = (10**38) >> (3 * BITS)
-    too_large: Flags = (top >= most) | (top < -most)
+    border = MOST_DECIMAL >> (3 * BITS)
+    too_large: Flags = (top > border) | (top < -border - 1)
+    for index in np.flatnonzero(
+        (np.abs(top) >= border) & ~too_large
+    ).tolist():  # so near that all pieces count
+        exact = sum(int(piece[index]) << (BITS * place) for place, piece in enumerate(pieces))
+        too_large[index] = abs(exact) >= MOST_DECIMAL
     words = np.empty(2 * len(top), np.int64)
     words[0::2] = pieces[0] | (pieces[1] << BITS)
     words[1::2] = pieces[2] | (np.where(too_large, 0, top) << BITS)
