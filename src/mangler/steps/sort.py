@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -16,7 +16,7 @@ from mangler.language.statement import Statement
 from mangler.steps.key_columns import said_twice
 from mangler.table.batch import Batch
 from mangler.table.dealt import Dealt, Part
-from mangler.table.gathered import Gathered, in_blocks, together
+from mangler.table.gathered import Gathered, in_blocks, size_of
 from mangler.table.in_order import put_in_order
 from mangler.table.room import Room
 from mangler.table.schema import Schema, ValueType
@@ -48,7 +48,7 @@ DECLARATION = Declaration(
         ),
     ),
 )
-SAMPLE = 64
+SAMPLE = 1024
 """Rows of each batch whose keys say where the borders of stretches are."""
 MOST_BORDERS = 64
 
@@ -61,81 +61,103 @@ class Sort:
     makes_table = True
 
     def gather(self, room: Room) -> Sorting:
-        return Sorting(self, room, Gathered(room))
+        return Sorting(self, room)
+
+    def keys_of(self, batch: Batch) -> list[Any]:
+        return [batch.columns[index] for index in self.indices]
 
     def remarks(self, tally: Tally) -> list[str]:  # noqa: ARG002
         return []
 
 
-@dataclass
 class Sorting:
     """Rows in memory are sorted at once.
 
-    Those beyond it are dealt out to stretches between values of a sample, and one stretch is sorted after the other.
-    Rows equal to a border make a stretch of their own, which needs no sorting, however large it is.
+    When there is no more room they are dealt out to stretches between values of a sample, those that come later too,
+    and one stretch is sorted after the other. Rows equal to a border make a stretch of their own, which needs no
+    sorting, however large it is.
     """
 
-    step: Sort
-    room: Room
-    rows: Gathered
-    samples: list[Batch] = field(default_factory=list)
-    tally: Tally = field(default_factory=Tally)
+    def __init__(self, step: Sort, room: Room) -> None:
+        self._step, self._room = step, room
+        self._rows = Gathered(room)
+        self._stretches: _Stretches | None = None
+        self.tally = Tally()
 
     def absorb(self, batch: Batch) -> None:
         self.tally.rows_in += len(batch)
         self.tally.rows_out += len(batch)
-        self.rows.add(batch)
-        self.samples.append(self._sample(batch))
+        if self._stretches is None and self._rows.size + size_of(batch) > self._room.held and self._rows.rows:
+            self._stretches = self._dealt(self._rows)
+        if self._stretches is None:
+            self._rows.add(batch)
+        else:
+            self._stretches.add(batch)
 
     def release(self) -> Iterator[Batch]:
-        return in_blocks(self._sorted(self.rows, self.samples), self.rows.origin)
+        if self._stretches is None:
+            return in_blocks(self._sorted(self._rows), self._rows.origin)
+        return in_blocks(self._by_stretches(self._stretches), self._stretches.dealt.origin)
 
-    def _sorted(self, rows: Gathered | Part, samples: Sequence[Batch]) -> Iterator[Batch]:
-        if rows.size > self.room.held:
-            yield from self._by_stretches(rows, samples)
+    def _sorted(self, rows: Gathered | Part) -> Iterator[Batch]:
+        if rows.size > self._room.held:
+            yield from self._by_stretches(self._dealt(rows))
             return
-        keys = [self._columns(batch) for batch in rows]
+        keys = [self._step.keys_of(batch) for batch in rows]
         if keys:
-            yield from put_in_order(rows, self._order(keys), self.room)
+            yield from put_in_order(rows, self._order(keys), self._room)
 
     def _order(self, keys: list[list[Any]]) -> Order:
         """Of the keys of batches, which are needed no longer then."""
         columns = [pa.concat_arrays(pieces) for pieces in zip(*keys, strict=True)]
         keys.clear()
-        return sort_order(columns, self.step.keys)
+        return sort_order(columns, self._step.keys)
 
-    def _by_stretches(self, rows: Gathered | Part, samples: Sequence[Batch]) -> Iterator[Batch]:
-        borders = self._borders(rows, samples)
-        stretches = 2 * len(borders[0]) + 1
-        dealt = Dealt(self.room, stretches, hold=self.room.held)
+    def _dealt(self, rows: Gathered | Part) -> _Stretches:
+        """These rows in stretches; they are held here no longer."""
+        stretches = _Stretches(self._step, self._borders(rows), self._room)
         for batch in rows.drain():
-            dealt.add(batch, classes(self._columns(batch), borders, self.step.keys))
-        for number in range(stretches):
-            stretch = dealt.part(number)
+            stretches.add(batch)
+        return stretches
+
+    def _by_stretches(self, stretches: _Stretches) -> Iterator[Batch]:
+        stretches.dealt.spill()
+        for number in range(stretches.count):
+            stretch = stretches.dealt.part(number)
             if number % 2:
                 yield from stretch
             else:
-                yield from self._sorted(stretch, [self._sample(batch) for batch in stretch])
-        dealt.close()
+                yield from self._sorted(stretch)
+        stretches.dealt.close()
 
-    def _borders(self, rows: Gathered | Part, samples: Sequence[Batch]) -> list[Any]:
-        """Rows of the sample, all different, with about as many rows between each two as are sorted at once."""
-        sample = together([batch for batch in samples if len(batch)], rows.origin)
-        order = sort_order(sample.columns, self.step.keys)
-        wanted = min(MOST_BORDERS, max(1, -(-rows.size * 2 // max(1, self.room.held))))
-        chosen = order[np.linspace(0, len(order) - 1, wanted + 2).astype(np.intp)[1:-1]]
-        arranged = [column.take(pa.array(chosen)) for column in sample.columns]
-        numbers = np.stack(row_numbers(arranged, self.step.keys), axis=1)
+    def _borders(self, rows: Gathered | Part) -> list[Any]:
+        """The keys of some rows, all different, with about as many rows between each two."""
+        samples = [[column.take(_spread(batch)) for column in self._step.keys_of(batch)] for batch in rows]
+        columns = [pa.concat_arrays(pieces) for pieces in zip(*samples, strict=True)]
+        order = sort_order(columns, self._step.keys)
+        chosen = order[np.linspace(0, len(order) - 1, MOST_BORDERS + 2).astype(np.intp)[1:-1]]
+        arranged = [column.take(pa.array(chosen)) for column in columns]
+        numbers = np.stack(row_numbers(arranged, self._step.keys), axis=1)
         differs = np.append(True, (numbers[1:] != numbers[:-1]).any(axis=1))
         return [column.filter(pa.array(differs)) for column in arranged]
 
-    def _sample(self, batch: Batch) -> Batch:
-        chosen = np.unique(np.linspace(0, max(0, len(batch) - 1), min(SAMPLE, len(batch))).astype(np.intp))
-        columns = tuple(column.take(pa.array(chosen)) for column in self._columns(batch))
-        return Batch(columns, batch.rows[chosen], self.rows.origin)  # its own would keep its whole block
 
-    def _columns(self, batch: Batch) -> list[Any]:
-        return [batch.columns[index] for index in self.step.indices]
+def _spread(batch: Batch) -> Any:
+    """Some rows of a batch, from all over it."""
+    return pa.array(np.unique(np.linspace(0, len(batch) - 1, min(SAMPLE, len(batch))).astype(np.intp)))
+
+
+class _Stretches:
+    """Rows dealt out by their place between borders: to an odd stretch where they are equal to one."""
+
+    def __init__(self, step: Sort, borders: list[Any], room: Room) -> None:
+        self._step, self._borders = step, borders
+        self.count = 2 * len(borders[0]) + 1
+        self.dealt = Dealt(room, self.count, hold=room.held)
+
+    def add(self, batch: Batch) -> None:
+        if len(batch):
+            self.dealt.add(batch, classes(self._step.keys_of(batch), self._borders, self._step.keys))
 
 
 def bind(statement: Statement, schema: Schema) -> Sort:
