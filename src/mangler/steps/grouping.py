@@ -12,10 +12,11 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Collecting, Folding, folds
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure
-from mangler.kernels.keys import Codes, folded, keys_of
+from mangler.kernels.keys import folded, keys_of
 from mangler.kernels.text_view import TooLargeError
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import Place
+from mangler.steps.collected import Arranged, RowFold, nothing_of
 from mangler.steps.conditions import evaluate
 from mangler.steps.failing import Policy, mend, take_out
 from mangler.steps.folding import Fold, FoldingTables, in_their_order
@@ -24,7 +25,6 @@ from mangler.table.gathered import rows_a_block
 from mangler.table.room import Room
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.tally import Tally
-from mangler.table.types import ARROW
 
 ROWS_AT_A_TIME = 1 << 16
 """Groups that are finished together, at most."""
@@ -77,7 +77,7 @@ class Grouping:
         self._seen = 0
         self._widths: list[int] = []
         tables: list[Fold | None] = [self._fold_groups]
-        tables += [_RowFold(way, self._keys) if way.folds else None for _, way in groups.collecting]
+        tables += [RowFold(way, self._keys) if way.folds else None for _, way in groups.collecting]
         self._tables = FoldingTables(tables, self._keys, room)
 
     # Rows that come in
@@ -160,7 +160,7 @@ class Grouping:
         states: list[Any] = []
         self._widths = []
         for aggregate, way in self.groups.folding:
-            value, order = (_nothing(bound) for bound in (aggregate.argument, aggregate.order))
+            value, order = (nothing_of(bound) for bound in (aggregate.argument, aggregate.order))
             folded_states = way.fold(np.empty(0, np.int64), 1, way.lift(value, order, 0))
             self._widths.append(len(folded_states))
             states += folded_states
@@ -186,7 +186,7 @@ class Grouping:
             failures += failed
             at += width
         rest = [
-            _Arranged.of(aggregate, way, main, other, self._keys)
+            Arranged.of(aggregate, way, main, other, self._keys)
             for (aggregate, way), other in zip(self.groups.collecting, others, strict=True)
         ]
         self.tally.rows_merged -= count
@@ -200,7 +200,7 @@ class Grouping:
         self,
         base: Batch,
         names: tuple[str, ...],
-        rest: Sequence[_Arranged],
+        rest: Sequence[Arranged],
         failures: Sequence[Failure],
         first: int,
         last: int,
@@ -269,68 +269,5 @@ def nulls_told(tally: Tally) -> list[str]:
     ]
 
 
-def _nothing(bound: Bound | None) -> Any:
-    return None if bound is None else pa.nulls(0, ARROW[bound.kind or ValueType.TEXT])
-
-
 LARGEST_TOGETHER = 64 << 20
 """Bytes of values that go into the cells of one batch."""
-
-
-@dataclass(frozen=True)
-class _RowFold:
-    """How the rows of a collecting aggregate fold."""
-
-    way: Collecting
-    keys: int
-
-    def __call__(self, batch: Batch) -> Batch:
-        codes = keys_of(batch.columns[: self.keys], len(batch)).codes
-        rows, columns = self.way.fold(codes, list(batch.columns[self.keys :]))
-        if len(rows) == len(batch):
-            return batch
-        keys = [column.take(pa.array(rows)) for column in batch.columns[: self.keys]]
-        return Batch((*keys, *columns), batch.rows[rows], batch.origin)
-
-
-@dataclass(frozen=True)
-class _Arranged:
-    """The rows of a collecting aggregate, group by group."""
-
-    aggregate: BoundAggregate
-    way: Collecting
-    columns: list[Any]
-    offsets: Codes
-
-    @property
-    def name(self) -> str:
-        return self.aggregate.name
-
-    @classmethod
-    def of(
-        cls, aggregate: BoundAggregate, way: Collecting, main: Batch, other: Batch | None, keys: int
-    ) -> _Arranged:
-        count = len(main)
-        if other is None:
-            _, columns = way.collect(_nothing(aggregate.argument), _nothing(aggregate.order))
-            return cls(aggregate, way, columns, np.zeros(count + 1, np.int64))
-        both = [
-            pa.concat_arrays([mine, its])
-            for mine, its in zip(main.columns[:keys], other.columns[:keys], strict=True)
-        ]
-        # The main table's keys come first and are all different: their codes are their places.
-        codes = keys_of(both, count + len(other)).codes[count:] if keys else np.zeros(len(other), np.int64)
-        codes, columns = way.arrange(codes, list(other.columns[keys:]))
-        offsets = np.zeros(count + 1, np.int64)
-        np.cumsum(np.bincount(codes, minlength=count), out=offsets[1:])
-        return cls(aggregate, way, columns, offsets)
-
-    def size(self, first: int, last: int) -> int:
-        """About how many bytes the values of these groups are together."""
-        start, end = int(self.offsets[first]), int(self.offsets[last])
-        return sum(int(column.slice(start, end - start).nbytes) for column in self.columns)
-
-    def finish(self, first: int, last: int) -> tuple[Any, tuple[Failure, ...]]:
-        start, end = int(self.offsets[first]), int(self.offsets[last])
-        columns = [column.slice(start, end - start) for column in self.columns]
-        return self.way.finish(columns, self.offsets[first : last + 1] - start)

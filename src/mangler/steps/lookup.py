@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
-from mangler.blanks import BLANKS
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
 from mangler.kernels.by_group import chosen
 from mangler.kernels.keys import Codes, folded
-from mangler.kernels.lookup import KeyTable, key_table, near_forms
-from mangler.kernels.patterns import flags_of
+from mangler.kernels.lookup import KeyTable, key_table
 from mangler.kernels.repeat import numbers_within, repeated
 from mangler.kernels.spell import spell
 from mangler.kernels.text_view import Flags, TooLargeError
@@ -28,6 +25,7 @@ from mangler.language.statement import Statement
 from mangler.steps.columnwise import begun, remarks_on_condition, where
 from mangler.steps.failing import Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.key_columns import refuse_lists, said_twice
+from mangler.steps.near_keys import BETWEEN, told_near
 from mangler.steps.new_columns import Placement, placed
 from mangler.table.batch import Batch
 from mangler.table.reference import Reference
@@ -235,7 +233,7 @@ class Lookup:
         name = self.reference.name
         if tally.unmatched:
             rows = "1 row has a key" if tally.unmatched == 1 else f"{tally.unmatched:,} rows have keys"
-            shown = ", ".join(f'"{key}"{self._near(key)}' for key in tally.examples)
+            shown = ", ".join(f'"{key}"{told_near(self.its_keys, key)}' for key in tally.examples)
             told.append(f"{rows} that {name} does not have, such as {shown}")
         if self.unread:
             values = "1 value" if self.unread == 1 else f"{self.unread:,} values"
@@ -246,39 +244,6 @@ class Lookup:
             first = "; ".join(self.reference.unfit[:MOST_EXAMPLES])
             told.append(f"{name}: {rows} passed over, having no place in its table: {first}")
         return [*told, *remarks_on_failures(tally)]
-
-    def _near(self, key: str) -> str:
-        """` (near "007": zeros in front)`"""
-        other = _near_key(self.its_keys, key.split(BETWEEN))
-        if other is None:
-            return ""
-        for difference, same in DIFFERENCES.items():
-            if same(key) == same(other):
-                return f' (near "{other}": {difference})'
-        return f' (near "{other}")'
-
-
-DIFFERENCES: Mapping[str, Callable[[str], str]] = {
-    "letter case": lambda text: text.upper().lower(),
-    "white space": lambda text: "".join(character for character in text if character not in BLANKS),
-    "zeros in front": lambda text: BETWEEN.join(part.lstrip("0") for part in text.split(BETWEEN)),
-}
-BETWEEN = " / "
-"""Stands between the cells of a key where it is told."""
-
-
-def _near_key(columns: Sequence[Any], cells: Sequence[str]) -> str | None:
-    """A key of the file that differs in letter case, white space or zeros in front only."""
-    if len(cells) != len(columns):  # a cell holds what stands between them
-        return None
-    spelled = [spell(column) for column in columns]
-    same = np.ones(len(spelled[0]), np.bool_)
-    for texts, cell in zip(spelled, cells, strict=True):
-        same &= flags_of(pc.equal(near_forms(texts), near_forms(pa.array([cell], pa.string()))[0]))
-    if not same.any():
-        return None
-    row = int(same.argmax())
-    return BETWEEN.join(texts[row].as_py() for texts in spelled)
 
 
 def bind(statement: Statement, schema: Schema) -> Lookup:
