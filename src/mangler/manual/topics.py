@@ -53,8 +53,9 @@ COLUMNS is a list, with commas between, of
 - `text columns`, `numeric columns`, `date columns`
 
 and then optionally `except` with more of the same. The order is the extract's, whatever the list's. A name that is
-not there is an error before any row is read. `*`, patterns and families pass over columns that the verb cannot work
-on, and the summary says so; a named one is an error.
+not there is an error before any row is read; behind a step whose columns come of the data, `pivot` or `split … into
+columns` without a number, it is one as soon as they are known. `*`, patterns and families pass over columns that the
+verb cannot work on, and the summary says so; a named one is an error.
 """
 
 PATTERNS = """\
@@ -100,8 +101,8 @@ pattern must match all of it.
 """
 
 EXPRESSIONS = """\
-Expressions stand after `make NAME =`, `change … to`, `fill … with`, `where`, and in the holes of texts. Types are
-checked before any row is read.
+Expressions stand after `make NAME =`, `change … to`, `fill … with`, `where`, in the holes of texts, and, over what
+aggregates make of several rows, in `group` and `pivot`. Types are checked before any row is read.
 
 - Values: columns by name, `"text"`, `12`, `0.5`, `true`, `false`, `null`, functions: `mangler manual functions`. A
   column named `if`, `not`, `true`, `false` or `null`, or with other characters, stands in square brackets.
@@ -126,15 +127,30 @@ convert, `failures` says what becomes of the row.
 - `stop`: the default. The run reads to its end, delivers nothing, and tells of every failing step how many rows, which,
   and why.
 - `aside`: the extract row goes to the aside file, whole and once, as it was read, with the reason. What earlier steps
-  made of it is withdrawn. The balance counts it.
+  made of it is withdrawn. The balance counts it. Behind a step that must see all rows nothing can be set aside:
+  `aside` is refused there before any row is read, and stands in a step above it.
 - `null`: the cell becomes null; a value, as in `failures "unknown"`, stands there instead. The summary counts them.
 - `keep`: the cell stays as it was, where the type does not change.
 
 `split` says it of parts: `too few` of a name that gets none, `too many` of parts that no name takes; `map` of values
-that its table does not have: `unmatched`.
+that its table does not have: `unmatched`; `lookup` of keys that the file does not have, or has several times:
+`unmatched`, `several`.
 
 Null is never a failure. Rows that `where` leaves out never fail. A condition of `where` that itself cannot be told
 stops the run; `keep rows`, `drop rows` and `set aside rows` take `failures` for it.
+"""
+
+ALL_ROWS = """\
+- `sort`, `dedupe`, `group`, `pivot`, `fill … up` and `split … into columns` without a number let no row go before
+  they have seen the last one. All others pass rows on as they come, and their memory does not grow with the
+  extract.
+- The rows that wait, of `dedupe` also their keys, of `group` what its aggregates need, are held in memory, and the
+  work on them keeps to what `--memory` says: half of what the machine has if nothing is said, shared by two steps
+  where several follow each other. What goes beyond it stands in temporary files, in the folder that TMPDIR names,
+  without names: they are gone with the program, however it ends.
+- What comes out is the same, in the same order, however much memory there is. The values of one group must fit into
+  memory, and those that a cell takes in, 2 GB, into a cell.
+- The file that `lookup` or `map` looks into is held in memory.
 """
 
 FILES = """\
@@ -194,6 +210,12 @@ TOPICS = (
             "between",
             "is",
         ),
+    ),
+    Topic(
+        "all rows",
+        "Steps that must see all rows before they let one go, and the memory they take.",
+        ALL_ROWS,
+        ("memory", "tmpdir", "temporary files"),
     ),
     Topic("failures", "What becomes of rows whose value cannot be made.", FAILURES, ("failure", "set aside")),
     Topic("white space", "What counts as blank.", WHITE_SPACE, ("blanks", "space", "spaces", "whole")),
