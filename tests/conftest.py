@@ -11,8 +11,10 @@ from hypothesis import HealthCheck, settings
 
 from mangler.engine.recipe import Recipe, Result
 from mangler.engine.running import RunOptions
+from mangler.language.mistake import Refusal
 
 Run = Callable[..., Result]
+Refused = Callable[[str, str, str], None]
 
 # A test that fails only where the machine is slow tells nothing about the program.
 settings.register_profile(
@@ -34,6 +36,18 @@ def run(tmp_path: Path) -> Run:
         return Recipe.parse(f'mangler 1 "test"\n{steps}').run(path, options=RunOptions(**options))
 
     return run_steps
+
+
+@pytest.fixture
+def refused(run: Run) -> Refused:
+    """Holds steps to be refused on an extract, with this in what is told."""
+
+    def is_refused(steps: str, extract: str, message: str) -> None:
+        with pytest.raises(Refusal) as refusal:
+            run(steps, extract)
+        assert message in str(refusal.value), str(refusal.value)
+
+    return is_refused
 
 
 @pytest.fixture

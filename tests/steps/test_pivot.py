@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.conftest import Run
+from tests.conftest import Refused, Run
 
 from mangler.engine.recipe import Recipe
 from mangler.engine.running import RunOptions
@@ -201,10 +201,8 @@ def test_written_files_have_the_columns_that_came(tmp_path: Path) -> None:
         ("split p at '' into columns", "the empty text stands between all characters"),
     ],
 )
-def test_mistakes(run: Run, step: str, message: str) -> None:
-    with pytest.raises(Refusal) as refused:
-        run(step, "k,p,v\n1,a,x\n")
-    assert message in str(refused.value), str(refused.value)
+def test_mistakes(refused: Refused, step: str, message: str) -> None:
+    refused(step, "k,p,v\n1,a,x\n", message)
 
 
 def test_so_many_columns_are_refused(run: Run) -> None:

@@ -88,7 +88,7 @@ class FoldingTable:
 class FoldingTables:
     """Several tables of rows with the same keys, which stand first in each of them, dealt out together.
 
-    The first table folds to a row a key; where it has only one there is nothing to deal out.
+    Where the first table has folded to a single row, or there are no keys, there is nothing to deal out.
     """
 
     def __init__(self, folds: Sequence[Fold | None], keys: int, room: Room, level: int = 0) -> None:
@@ -117,7 +117,7 @@ class FoldingTables:
             table.fold()
         if self._size() <= self._limit // 4:
             return
-        if self._level < DEEPEST and self._tables[0].rows > 1:
+        if self._keys and self._level < DEEPEST and self._tables[0].rows > 1:
             self._deal()
             self._limit = self._whole_room.held // 2
         else:  # they belong to one key, and must be in memory

@@ -69,7 +69,6 @@ DECLARATION = Declaration(
         ),
     ),
 )
-MOST_TOLD = 6
 
 
 @dataclass(frozen=True)
