@@ -98,6 +98,13 @@ def test_a_list_of_exclusions(tmp_path: Path) -> None:
     result = looked_up(tmp_path, "read nulls ''\nlookup 'r.csv' on kiln matched drop", rows, KILNS)
     assert result.table.column("kiln").to_pylist() == ["900", None]
     assert result.summary.balance.dropped == 2
+    assert result.summary.steps[1].remarks == []
+    (remark,) = (
+        looked_up(tmp_path, "lookup 'r.csv' on kiln matched drop", "kiln\n7\n900\n", KILNS)
+        .summary.steps[1]
+        .remarks
+    )
+    assert remark == 'not in r.csv, and nearly so: "7" (near "007": zeros in front)'
     aside = looked_up(tmp_path, "lookup 'r.csv' on kiln matched aside", rows, KILNS)
     assert [row.reason for row in aside.rows_aside] == ["r.csv has 007 in line 2", "r.csv has 012 in line 3"]
 

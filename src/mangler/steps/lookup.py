@@ -231,7 +231,11 @@ class Lookup:
     def remarks(self, tally: Tally) -> list[str]:
         told = remarks_on_condition(tally) if self.condition is not None else []
         name = self.reference.name
-        if tally.unmatched:
+        if self.matched != "keep":  # by a list of exclusions the rows that it does not have are those wanted
+            near = [f'"{key}"{how}' for key in tally.examples if (how := told_near(self.its_keys, key))]
+            if near:
+                told.append(f"not in {name}, and nearly so: {', '.join(near)}")
+        elif tally.unmatched:
             rows = "1 row has a key" if tally.unmatched == 1 else f"{tally.unmatched:,} rows have keys"
             shown = ", ".join(f'"{key}"{told_near(self.its_keys, key)}' for key in tally.examples)
             told.append(f"{rows} that {name} does not have, such as {shown}")
