@@ -1,4 +1,7 @@
-"""The floor: Arrow reads every column as text and writes it back. Called with extract and output."""
+"""The floor: Arrow reads every column as text and writes it back. Called with extract and output.
+
+Without an output it only reads.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +11,7 @@ import pyarrow as pa
 import pyarrow.csv
 
 
-def main(extract: str, output: str) -> None:
+def main(extract: str, output: str = "") -> None:
     with open(extract, encoding="utf-8") as file:
         names = file.readline().rstrip("\n").split(";")
     reader = pyarrow.csv.open_csv(
@@ -22,6 +25,10 @@ def main(extract: str, output: str) -> None:
             quoted_strings_can_be_null=False,
         ),
     )
+    if not output:
+        for _ in reader:
+            pass
+        return
     options = pyarrow.csv.WriteOptions(delimiter=";")
     with pyarrow.csv.CSVWriter(output, reader.schema, write_options=options) as writer:
         for batch in reader:

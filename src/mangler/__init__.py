@@ -1,6 +1,6 @@
 """Mangler: repeatable cleaning recipes for tabular files.
 
-`Recipe.load(path).run(extract)` cleans an extract without the command line.
+`Recipe.load(path)` reads a recipe; `.check(extract)` and `.run(extract)` do without the command line.
 """
 
 from __future__ import annotations
@@ -8,8 +8,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from mangler.engine.recipe import Recipe as Recipe
     from mangler.language.mistake import Refusal as Refusal
+    from mangler.library import Recipe as Recipe
 
 __version__ = "0.1.0"
 __all__ = ["Recipe", "Refusal", "__version__"]
@@ -18,7 +18,7 @@ __all__ = ["Recipe", "Refusal", "__version__"]
 def __getattr__(name: str) -> object:
     # Loaded when first asked for: the program's quick answers need neither.
     if name == "Recipe":
-        from mangler.engine.recipe import Recipe
+        from mangler.library import Recipe
 
         return Recipe
     if name == "Refusal":

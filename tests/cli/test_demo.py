@@ -5,30 +5,40 @@ from pathlib import Path
 from tests.cli.program import mangler, told
 
 
-def test_the_demo_writes_the_example_and_cleans_weeks_18_and_19(tmp_path: Path) -> None:
+def test_the_demo_writes_the_example_and_cleans_three_weeks(tmp_path: Path) -> None:
     done = mangler("demo", cwd=tmp_path)
     assert done.returncode == 0
     folder = tmp_path / "kiln-log"
     assert sorted(path.name for path in folder.iterdir()) == [
+        ".mangler",
         "clean",
         "extracts",
+        "kiln-log-from-week-20.mangler",
         "kiln-log.mangler",
         "kilns.csv",
+        "mended-row.csv",
     ]
     assert sorted(path.name for path in (folder / "clean").iterdir()) == [
         "clayworks-week-18.csv",
         "clayworks-week-19.csv",
+        "clayworks-week-20.aside.csv",
+        "clayworks-week-20.csv",
+        "mended-row.csv",
         "quayside-week-19.aside.csv",
         "quayside-week-19.csv",
     ]
-    assert told(done).count("60 read + ") == 3
+    assert told(done).count("60 read + ") == 4 and told(done).count("rows: 1 read + ") == 1
+    for word in ("pending", "tba"):
+        assert word not in (folder / "clean" / "clayworks-week-20.csv").read_text("utf-8")
 
 
-def test_the_command_that_the_demo_names_refuses_week_20(tmp_path: Path) -> None:
-    last = told(mangler("demo", "log", cwd=tmp_path)).rstrip().split("\n")[-1]
-    done = mangler(*last.split()[1:], cwd=tmp_path)
-    assert done.returncode == 1
-    assert "13 when it is split at" in told(done)
+def test_the_drifted_week_is_caught_and_the_mended_recipe_proves_itself(tmp_path: Path) -> None:
+    text = told(mangler("demo", "log", cwd=tmp_path))
+    assert '! result: values never seen: "tba" in 2' in text
+    assert "! pieces: 18 cells have up to 4 parts" in text
+    assert mangler("test", "log/kiln-log-from-week-20.mangler", cwd=tmp_path).returncode == 0
+    command = next(line for line in text.split("\n") if line.startswith("  mangler check"))
+    assert mangler(*command.split()[1:], cwd=tmp_path).returncode == 1
     extracts = sorted((tmp_path / "log" / "extracts").iterdir())
     done = mangler("run", "log/kiln-log.mangler", *extracts, "--to", "clean/", cwd=tmp_path)
     assert done.returncode == 1 and "4 extracts: 3 delivered, 1 not delivered" in told(done)

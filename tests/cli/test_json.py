@@ -51,6 +51,8 @@ def keys(answer: Any, parent: str = "") -> Iterator[str]:
         ("run", "r.mangler", "a.csv", "--to", "o.csv"),
         ("run", "wrong.mangler", "a.csv", "--to", "o.csv"),
         ("look", "a.csv", "--where", "kiln = 'x'"),
+        ("profile", "a.csv"),
+        ("draft", "a.csv"),
         ("try", "a.csv", "trim cone", "make n = integer(cone)", "drop rows where kiln = 'x'", "--all"),
         ("try", "--given", "a = 1", "a + 1"),
         ("test", "r.mangler", "wrong.mangler"),
@@ -64,3 +66,19 @@ def test_every_key_is_documented(work: Path, words: tuple[str, ...]) -> None:
     assert done.returncode in (0, 1, 2)
     assert set(keys(answer)) <= TOLD, set(keys(answer)) - TOLD
     assert "\x1b" not in done.stdout.decode()
+
+
+def test_every_key_of_past_runs_is_documented(work: Path) -> None:
+    (work / "plain.mangler").write_text('mangler 1 "Plain"\n')
+    words = ("run", "plain.mangler", "a.csv", "--to", "o.csv", "--only-new")
+    mangler("run", "wrong.mangler", "a.csv", "--to", "o.csv", cwd=work)
+    mangler(*words, cwd=work)
+    (work / "b.csv").write_text("kiln,peak\n")
+    for again in (
+        words,
+        ("history",),
+        ("history", "show", "1"),
+        ("check", "plain.mangler", "a.csv", "b.csv"),
+    ):
+        answer = json.loads(mangler(*again, "--json", cwd=work).stdout)
+        assert set(keys(answer)) <= TOLD, set(keys(answer)) - TOLD

@@ -123,7 +123,6 @@ def test_an_aside_file_of_an_earlier_run_is_pointed_out(work: Path) -> None:
     ("words", "code", "message"),
     [
         (["r.mangler", "gone.csv", "--to", "o.csv"], 3, "does not exist"),
-        (["r.mangler", ".", "--to", "o.csv"], 3, "is a folder"),
         (["gone.mangler", "a.csv", "--to", "o.csv"], 3, "no such file"),
         (["r.mangler", "a.csv", "--to", "no/where/o.csv"], 3, "does not exist"),
         (["r.mangler", "a.csv", "b.csv", "--to", "no/where/"], 3, "cannot be made"),
@@ -261,3 +260,13 @@ def test_a_file_to_look_into_that_is_not_there(tmp_path: Path) -> None:
     done = mangler("run", "r.mangler", "e.csv", "--to", "o.csv", cwd=tmp_path)
     assert done.returncode == 1 and "row 1, line 2: kilns.csv has no row for 1" in told(done)
     assert not (tmp_path / "o.csv").exists()
+
+
+def test_strict_delivers_nothing_where_a_row_is_set_aside(tmp_path: Path) -> None:
+    (tmp_path / "r.mangler").write_text('mangler 1 "Test"\ntrim *\n')
+    (tmp_path / "a.csv").write_text("a,b\n1,2\n3\n")
+    (tmp_path / "b.csv").write_text("a,b\n1,2\n")
+    done = mangler("run", "r.mangler", "a.csv", "b.csv", "--to", "out/", "--strict", cwd=tmp_path)
+    assert done.returncode == 1
+    assert "a.csv: 1 row would be set aside, which --strict does not allow" in told(done)
+    assert sorted(path.name for path in (tmp_path / "out").iterdir()) == ["b.csv"]

@@ -17,6 +17,12 @@ from mangler.engine.summary import Balance
 from mangler.language.mistake import ExitCode, Refusal
 
 STEPS = {
+    "require that": 'require that a = "b" or length(a) > 1 failures aside',
+    "require no nulls": "require no nulls in a, b failures warn",
+    "require only": 'require only "a", /b+/ in a anycase failures aside because "no"',
+    "require one row": "require one row per a, b failures aside",
+    "require one row, split": 'split a at "b" into rows\nrequire one row per a failures aside',
+    "require between": "require between 1_000 and 2_000 rows failures warn",
     "trim": "trim * squeeze",
     "trim left": "trim a left squeeze lines",
     "replace": 'replace "a" with "bb", /b+/ with "\\\\0;" in *',

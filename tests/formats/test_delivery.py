@@ -37,21 +37,17 @@ def test_discarded_it_leaves_everything_as_it_was(tmp_path: Path) -> None:
     assert not list(tmp_path.iterdir())
 
 
-def test_a_part_left_by_a_killed_run_goes_and_that_of_a_living_run_stays(tmp_path: Path) -> None:
+def test_a_part_left_by_a_killed_run_goes_and_those_of_other_places_stay(tmp_path: Path) -> None:
     target = tmp_path / "clean.csv"
     stale = tmp_path / f".clean.csv.0badcafe{PART_SUFFIX}"
     stale.write_text("half")
     other = tmp_path / f".other.csv.0badcafe{PART_SUFFIX}"
     other.write_text("half")
-    living = FileDelivery(target)
-    second = FileDelivery(target)
-    assert not stale.exists()
-    assert other.exists()
-    living.write(b"first")
-    second.write(b"second")
-    second.commit()
-    living.commit()
-    assert target.read_bytes() == b"first"
+    delivery = FileDelivery(target)
+    assert not stale.exists() and other.exists()
+    delivery.write(b"whole")
+    delivery.commit()
+    assert target.read_bytes() == b"whole"
 
 
 def test_a_part_that_nobody_holds_goes_at_the_end_of_the_process(tmp_path: Path) -> None:
@@ -100,3 +96,19 @@ def test_a_full_device_is_told() -> None:
     delivery.write(b"rows")
     with pytest.raises(Refusal, match="no space left"):
         delivery.commit()
+
+
+def test_no_second_run_writes_to_the_same_place(tmp_path: Path) -> None:
+    target = tmp_path / "clean.csv"
+    first = FileDelivery(target)
+    with pytest.raises(Refusal, match=r"clean\.csv is being written by another run"):
+        FileDelivery(target)
+    other = FileDelivery(tmp_path / "other.csv")
+    first.write(b"first")
+    first.commit()
+    second = FileDelivery(target)
+    second.write(b"second")
+    second.commit()
+    other.discard()
+    assert target.read_bytes() == b"second"
+    assert [path.name for path in tmp_path.iterdir()] == ["clean.csv"]

@@ -86,6 +86,7 @@ VALUES = {
     "MATCHER": st.one_of(texts.filter(lambda text: text != '""'), patterns),
     "MATCHERS": st.lists(st.one_of(texts, patterns), min_size=1, max_size=3).map(",".join),
     "VALUE": literals,
+    "AMOUNT": st.sampled_from(["5 rows", "1 row", "0.5%", "12 %"]),
     "COLUMN": names,
     "EXPR": st.sampled_from(
         ["upper( trim(kiln) )", '"{kiln} / {potter?}"', "-with + 2*3", "if x then 1 else null"]

@@ -29,6 +29,8 @@ def test_every_verb_has_its_page(name: str) -> None:
 
 def test_clauses_and_topics_are_found_too() -> None:
     assert [page.split("\n")[0] for page in find("anycase")] == [
+        "# require only",
+        "# require one row",
         "# replace",
         "# nullify",
         "# map",

@@ -20,7 +20,7 @@ def answering(command: Callable[Parameters, int]) -> Callable[Parameters, None]:
 
     @functools.wraps(command)
     def ended(*args: Parameters.args, **kwargs: Parameters.kwargs) -> None:
-        from mangler.language.mistake import ExitCode, Refusal
+        from mangler.language.mistake import ExitCode, Refusal, file_trouble, reason
 
         signal.signal(signal.SIGTERM, _terminate)
         try:
@@ -36,6 +36,11 @@ def answering(command: Callable[Parameters, int]) -> Callable[Parameters, None]:
             # Nobody reads any more; Python would complain when it flushes at its end.
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
             code = ExitCode.DONE
+        except OSError as error:
+            # Whatever a command asks of a path, a folder on the way to it may be closed to us.
+            refusal = file_trouble(f"{error.filename or 'a file'} cannot be used: {reason(error)}")
+            show_refusal(refusal)
+            code = refusal.code
         raise typer.Exit(int(code))
 
     return ended

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from mangler.cli.answering import answering, show_json
-from mangler.cli.completion import complete_extracts
+from mangler.cli.parameters import ExtractFile, ReadWords
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -17,14 +17,7 @@ if TYPE_CHECKING:
 
 @answering
 def look(
-    file: Annotated[
-        str,
-        typer.Argument(
-            help="The table's file; - is standard input.",
-            show_default=False,
-            autocompletion=complete_extracts,
-        ),
-    ],
+    file: ExtractFile,
     rows: Annotated[
         int | None,
         typer.Option(metavar="N", min=1, help="How many rows; 20 if nothing is said.", show_default=False),
@@ -49,10 +42,7 @@ def look(
             metavar="CONDITION", help="Only rows that meet a condition, as a recipe has it: 'cone = \"06\"'."
         ),
     ] = None,
-    read: Annotated[
-        str | None,
-        typer.Option(metavar="WORDS", help="How to read the file, in the words of read: 'delimiter \";\"'."),
-    ] = None,
+    read: ReadWords = None,
     json: Annotated[
         bool, typer.Option("--json", help="Give the rows as JSON on standard output, for machines.")
     ] = False,

@@ -7,10 +7,14 @@ from collections.abc import Callable
 
 import typer
 
+from mangler.cli.check import check
 from mangler.cli.demo import demo
+from mangler.cli.draft import draft
 from mangler.cli.format import format_recipes
+from mangler.cli.history import history
 from mangler.cli.look import look
 from mangler.cli.manual import manual
+from mangler.cli.profile import profile
 from mangler.cli.run import run
 from mangler.cli.test import test
 from mangler.cli.trial import try_steps
@@ -50,10 +54,14 @@ def paragraphs(command: Callable[..., object]) -> str:
 
 app.command("demo", help=paragraphs(demo))(demo)
 app.command("look", help=paragraphs(look))(look)
+app.command("profile", help=paragraphs(profile))(profile)
+app.command("draft", help=paragraphs(draft))(draft)
 app.command("try", help=paragraphs(try_steps))(try_steps)
+app.command("check", help=paragraphs(check))(check)
 app.command("test", help=paragraphs(test))(test)
 app.command("run", help=paragraphs(run))(run)
 app.command("format", help=paragraphs(format_recipes))(format_recipes)
+app.command("history", help=paragraphs(history))(history)
 app.command("manual", help=paragraphs(manual))(manual)
 
 

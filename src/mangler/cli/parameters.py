@@ -1,10 +1,25 @@
-"""Options whose values have a form of their own: `--set NAME=VALUE`, `--memory SIZE`."""
+"""Parameters that several commands have, and options whose values have a form of their own."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Annotated
 
+import typer
+
+from mangler.cli.completion import complete_extracts
 from mangler.language.mistake import wrong_recipe
+
+ExtractFile = Annotated[
+    str,
+    typer.Argument(
+        help="The table's file; - is standard input.", show_default=False, autocompletion=complete_extracts
+    ),
+]
+ReadWords = Annotated[
+    str | None,
+    typer.Option(metavar="WORDS", help="How to read the file, in the words of read: 'delimiter \";\"'."),
+]
 
 
 def named_values(settings: Sequence[str] | None) -> dict[str, str]:

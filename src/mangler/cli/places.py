@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Sequence
 from dataclasses import dataclass
+from glob import glob
 from pathlib import Path
 
 from mangler.formats.compression import ENDINGS
@@ -19,6 +21,48 @@ class Place:
     extract: str
     output: Path | None
     aside: Path | None
+
+
+def extracts_of(files: Sequence[str]) -> list[str]:
+    """The extracts that are meant: files as they are named; of a folder all files in it, of a pattern those it fits.
+
+    In a folder, hidden files and Mangler's own are passed over: recipes, and rows set aside. Each file stands once.
+    """
+    found: list[str] = []
+    for file in files:
+        if file == "-":
+            found.append(file)
+        elif os.path.isdir(file):  # noqa: PTH112 - what cannot be reached is told when its turn comes
+            found += _in_folder(file)
+        elif set(file) & set("*?[") and not os.path.exists(file):  # noqa: PTH110
+            everything = glob(file, recursive=True)  # noqa: PTH207 - a pattern may start anywhere
+            fitting = sorted(path for path in everything if Path(path).is_file())
+            if not fitting:
+                raise file_trouble(
+                    f"no file fits {file}",
+                    "A pattern stands in quotes, with * for anything: 'extracts/*.csv'.",
+                )
+            found += fitting
+        else:
+            found.append(file)
+    return list(dict.fromkeys(found))
+
+
+def _in_folder(folder: str) -> list[str]:
+    try:
+        entries = sorted(Path(folder).iterdir())
+    except OSError as error:
+        raise file_trouble(f"the folder {folder} cannot be read: {reason(error)}") from None
+    files = [
+        str(path)
+        for path in entries
+        if path.is_file()
+        and not path.name.startswith(".")
+        and not path.name.endswith((".mangler", ".aside.csv"))
+    ]
+    if not files:
+        raise file_trouble(f"the folder {folder} holds no extracts", "Name the files, or another folder.")
+    return files
 
 
 def plan_places(extracts: Sequence[str], to: str | None, aside: str | None) -> list[Place]:

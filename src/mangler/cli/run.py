@@ -31,7 +31,7 @@ def run(
         list[str],
         typer.Argument(
             metavar="FILE...",
-            help="The extracts; - is standard input.",
+            help="The extracts: files, folders, patterns in quotes as 'extracts/*.csv'; - is standard input.",
             show_default=False,
             autocompletion=complete_extracts,
         ),
@@ -53,6 +53,25 @@ def run(
     rehearse: Annotated[
         bool, typer.Option("--rehearse", help="Show the summary and the first cleaned rows; write nothing.")
     ] = False,
+    strict: Annotated[
+        bool,
+        typer.Option(
+            "--strict", help="Any row set aside and any warning keeps an extract from being delivered."
+        ),
+    ] = False,
+    only_new: Annotated[
+        bool,
+        typer.Option(
+            "--only-new",
+            help="Pass over extracts that this recipe has delivered before, known by their content and not by name.",
+        ),
+    ] = False,
+    history: Annotated[
+        Path | None,
+        typer.Option(
+            metavar="PATH", help="Where runs are noted; by default .mangler/history.db beside the recipe."
+        ),
+    ] = None,
     parameters: Annotated[
         list[str] | None,
         typer.Option(
@@ -91,7 +110,7 @@ def run(
 
     from mangler.cli.memory import keep_freed_memory
     from mangler.cli.parameters import memory_of, named_values
-    from mangler.cli.places import make_folders, plan_places
+    from mangler.cli.places import extracts_of, make_folders, plan_places
     from mangler.engine.recipe import Recipe
     from mangler.engine.running import RunOptions
     from mangler.language.mistake import Refusal, wrong_recipe
@@ -107,6 +126,12 @@ def run(
         )
     if files.count("-") > 1:
         raise wrong_recipe("standard input can be read once", "Name - once among the extracts.")
+    if only_new and (rehearse or rows is not None):
+        raise wrong_recipe(
+            "--only-new is about whole extracts that are delivered",
+            "Name a place with --to, and leave out --rehearse and --rows.",
+        )
+    files = extracts_of(files)
     places = _rehearsed(files, aside) if rehearse else plan_places(files, to, aside)
     try:
         loaded = Recipe.load(recipe, named_values(parameters))
@@ -116,19 +141,40 @@ def run(
         raise
     if not rehearse:
         make_folders(places, to, aside)
+    options = RunOptions(rows=rows, memory=budget, strict=strict)
+    past = None
+    if not rehearse and rows is None:
+        from mangler.cli.past_runs import past_runs
+        from mangler.library import looking_on
+
+        past = past_runs(loaded, recipe, history, needed=only_new or history is not None, quiet=quiet)
     codes, accounts = [], []
     for place in places:
-        account, code = _run_one(
-            loaded, place, RunOptions(rows=rows, memory=budget), rehearse, into_stdout, quiet, json
-        )
+        if only_new and past is not None and (account := past.delivered_before(place.extract)):
+            codes.append(0)
+            accounts.append(account)
+            if not json and not quiet:
+                show_line(f"{place.extract} is passed over: {account['message']}")
+            continue
+        recording, own = (None, options) if past is None else looking_on(past, loaded, place.extract, options)
+        account, code = _run_one(loaded, place, own, rehearse, into_stdout, quiet, json)
+        if recording is not None and code:
+            recording.refused(place.extract, account)
         accounts.append(account)
         codes.append(code)
     if json:
         _print_json(str(recipe), accounts, None)
     elif len(places) > 1 and not quiet:
-        done, verb = codes.count(0), "rehearsed" if rehearse else "delivered"
-        show_line(f"{len(places)} extracts: {done} {verb}, {len(places) - done} not {verb}")
+        show_line(_how_many(accounts, codes, rehearse))
     return max(codes)
+
+
+def _how_many(accounts: list[dict[str, Any]], codes: list[int], rehearse: bool) -> str:
+    """What became of several extracts."""
+    before = sum("delivered_before" in account for account in accounts)
+    done, verb = codes.count(0) - before, "rehearsed" if rehearse else "delivered"
+    told = f"{len(codes)} extracts: {done} {verb}, {len(codes) - done - before} not {verb}"
+    return f"{told}, {before} passed over" if before else told
 
 
 def _rehearsed(files: list[str], aside: str | None) -> list[Place]:
@@ -176,6 +222,8 @@ def _run_one(
     summary.output = "" if rehearse else str(place.output) if place.output else "standard output"
     if not rehearse and place.aside is not None:
         _account_for_aside(result, place.aside)
+    if options.recorder is not None:
+        options.recorder.completed(summary)
     if not silent:
         _show(result, rehearse)
     return summary.to_json(), 0

@@ -9,6 +9,7 @@ import typer
 
 from mangler.cli.answering import answering, show_json, show_line
 from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
+from mangler.cli.parameters import ReadWords
 
 
 def complete_words(incomplete: str) -> list[str]:
@@ -62,10 +63,7 @@ def try_steps(
     whole: Annotated[
         bool, typer.Option("--all", help="Count what the steps do over the whole file as well.")
     ] = False,
-    read: Annotated[
-        str | None,
-        typer.Option(metavar="WORDS", help="How to read the file, in the words of read: 'delimiter \";\"'."),
-    ] = None,
+    read: ReadWords = None,
     save: Annotated[
         bool,
         typer.Option(

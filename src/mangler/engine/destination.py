@@ -7,6 +7,7 @@ from typing import Any, Protocol
 
 import pyarrow as pa
 
+from mangler.engine.recording import Put
 from mangler.formats.delimited.extract import Extract
 from mangler.formats.delimited.writer import LineWriter, line_writer
 from mangler.formats.delivery import Delivery, NoDelivery, deliver_to
@@ -31,6 +32,10 @@ class Destination(Protocol):
 
     def finish(self, extract: Extract) -> None:
         """All rows are there."""
+        ...
+
+    def put(self) -> Put | None:
+        """The file that `commit` puts in its place; None where it is no file."""
         ...
 
     def commit(self) -> None: ...
@@ -75,6 +80,10 @@ class DelimitedOutput:
         assert self._delivery is not None
         if extract.ends_with_line_end:
             self._delivery.write(self._owed)
+
+    def put(self) -> Put | None:
+        inode = self._delivery.inode() if self._delivery is not None else None
+        return None if self.path is None or inode is None else Put(self.path.absolute(), inode)
 
     def commit(self) -> None:
         if self._delivery is not None:
@@ -121,6 +130,9 @@ class InMemory:
     def finish(self, extract: Extract) -> None:  # noqa: ARG002
         empty = pa.schema([(column.name, ARROW[column.type]) for column in self._columns])
         self.table = pa.Table.from_batches(self._batches) if self._batches else empty.empty_table()
+
+    def put(self) -> Put | None:
+        return None
 
     def commit(self) -> None:
         pass

@@ -23,6 +23,7 @@ NO_STEP = {
     "read": "How a file is read is said with --read, or in the recipe.",
     "mangler": "Every recipe has it; mangler try --save puts it in front of a new one.",
     "write": "Nothing is written here. It stands in a recipe.",
+    "tolerate": "Nothing is delivered here. It stands in a recipe.",
     "test": "Tests stand in a recipe, under their steps; mangler test runs them.",
 }
 

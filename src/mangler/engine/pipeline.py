@@ -19,6 +19,7 @@ from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 from mangler.engine.destination import Destination
 from mangler.engine.plan import PlannedStep
+from mangler.engine.recording import Watcher
 from mangler.engine.turnstile import AbandonedError, Turnstile
 from mangler.formats.delimited.aside import AsideRow
 from mangler.formats.delimited.blocks import Block
@@ -122,6 +123,8 @@ class BlockResult:
     padded: int = 0
     bytes_read: int = 0
     last_row: int = 0
+    seen: Any = None
+    """What the watcher saw."""
 
 
 @dataclass(frozen=True)
@@ -131,6 +134,7 @@ class BlockWork:
     parser: Parser
     stage: StageWork
     read_line: int
+    watcher: Watcher | None = None
 
     def __call__(self, block: Block) -> BlockResult:
         try:
@@ -147,8 +151,9 @@ class BlockWork:
             rows_in=len(batch) + len(parsed.unfit), rows_out=len(batch), nulls_made=parsed.nulls_made
         )
         seconds = perf_counter() - started
+        seen = self.watcher.look(batch) if self.watcher is not None else None
         passed = self.stage.process(batch, block.first_row, block.first_row + block.count)
-        result = BlockResult(passed, reading, seconds)
+        result = BlockResult(passed, reading, seconds, seen=seen)
         result.unfit = len(parsed.unfit)
         told = [(unfit.row, str(self.read_line), unfit.reason) for unfit in parsed.unfit]
         for planned, tally in zip(self.stage.stage.steps, passed.tallies, strict=True):

@@ -57,6 +57,12 @@ class Recipe:
         return cls(link(parse_recipe(Source(name, text), VERBS), VERBS, is_function, parameters))
 
     @property
+    def files(self) -> list[Path]:
+        """The files that its statements stand in: its own first, then those that it includes."""
+        names = [self.parsed.source.name, *(one.place.source.name for one in self.parsed.statements)]
+        return [Path(name) for name in dict.fromkeys(names)]
+
+    @property
     def title(self) -> str:
         return title_of(self.parsed)
 
@@ -92,7 +98,9 @@ class Recipe:
             refuse_same_file(extract, path)
         started = perf_counter()
         settings = read_verb.settings(self.parsed.only("read"))
-        opened = open_extract(extract, settings, options.block_size, options.rows)
+        opened = open_extract(
+            extract, settings, options.block_size, options.rows, options.recorder is not None
+        )
         aside_file = AsideFile(aside, opened.name, opened.names, opened.dialect, opened.from_aside)
         try:
             schema = Schema.of_text(opened.names)
@@ -106,6 +114,7 @@ class Recipe:
             run = Run(self.parsed, opened, planned, destination, open_with, aside_file, options)
             run.read_all()
             summary = run.account()
+            run.refuse_if_strict()
             if needs_aside_file and summary.balance.set_aside and aside is None:
                 raise extract_does_not_fit(
                     f"{opened.name}: {rows_told(summary.balance.set_aside)} must be set aside, and there is no file"
@@ -113,8 +122,12 @@ class Recipe:
                     "Name one with --aside PATH.",
                 )
             summary.seconds = perf_counter() - started
+            if options.recorder is not None:
+                options.recorder.delivering(summary, opened.digest(), destination.put())
             aside_file.commit()
             destination.commit()
+            if options.recorder is not None:
+                options.recorder.delivered()
         finally:
             # After a commit these do nothing; before it they leave everything as it was.
             destination.discard()

@@ -22,6 +22,7 @@ from mangler.engine.pipeline import (
     until_row,
 )
 from mangler.engine.plan import Plan, go_on
+from mangler.engine.recording import Recorder, Watcher
 from mangler.engine.summary import StepLine, Summary, row_and_line
 from mangler.formats.delimited.aside import AsideFile, AsideRow
 from mangler.formats.delimited.blocks import BLOCK_SIZE
@@ -30,6 +31,7 @@ from mangler.language.layout import one_line
 from mangler.language.mistake import ExitCode, Mistake, Refusal, extract_does_not_fit
 from mangler.language.recipe import ParsedRecipe
 from mangler.steps import read as read_verb
+from mangler.steps.tolerate import tolerated
 from mangler.table.batch import Batch
 from mangler.table.contract import BoundStep, Gathering, OpenGathering, is_open
 from mangler.table.room import Room
@@ -53,6 +55,12 @@ class RunOptions:
     memory: int | None = None
     """Bytes that steps may take which must see all rows; None: half of what the machine has."""
     progress: Progress | None = None
+    strict: bool = False
+    """Whether any row set aside and any warning keeps the extract from being delivered."""
+    recorder: Recorder | None = None
+    """Who is told before the output is put in its place, and after."""
+    watcher: Watcher | None = None
+    """Who sees the rows as they are read, and what deserves a warning."""
 
 
 class Run:
@@ -108,7 +116,10 @@ class Run:
             work = StageWork(stage, self.destination, options.preview)
             gathering = self._begin(work, room)
             blocks = until_row(self.extract.blocks(), options.rows)
-            reading = BlockWork(self.extract.parser, work, self.settings.line)
+            reading = BlockWork(self.extract.parser, work, self.settings.line, options.watcher)
+            if options.watcher is not None:
+                encoding = self.settings.encoding or self.extract.found_out.get("encoding", "")
+                options.watcher.begin(self.extract.names, self.extract.dialect.delimiter, encoding)
             for result in in_order(blocks, reading, options.workers):
                 self._take(result, gathering)
                 if options.progress:
@@ -152,6 +163,8 @@ class Run:
             yield batch
 
     def _take(self, result: BlockResult, gathering: Gathering | None) -> None:
+        if self.options.watcher is not None:
+            self.options.watcher.note(result.seen)
         self.reading.tally.add(result.reading)
         self.reading.seconds += result.reading_seconds
         balance = self.summary.balance
@@ -200,9 +213,11 @@ class Run:
                 self.read_statement.place_of("ragged") if self.read_statement else None,
             )
         self.refuse_failures()
+        self.refuse_intolerable()
         summary.balance.require_even()
         for index, (planned, line) in enumerate(zip(self.planned.steps, self.lines, strict=True)):
             line.close(self.settled.get(index, planned.step))
+            summary.warnings += [f"line {line.label}: {warning}" for warning in line.warnings]
         if self.padded:
             self.reading.remarks.append(f"{rows_told(self.padded)} with too few fields filled up with nulls")
         empty_lines = self.extract.cutter.empty_lines
@@ -213,6 +228,8 @@ class Run:
         if comments:
             what = "comment line" if comments == 1 else "comment lines"
             self.reading.remarks.append(f"{comments:,} {what} passed over")
+        if self.options.watcher is not None:
+            summary.warnings += self.options.watcher.warnings()
         if not summary.balance.read:
             summary.warnings.append(f"{self.extract.name} has a header and no rows")
         if self.options.rows is not None and summary.balance.read >= self.options.rows:
@@ -238,8 +255,49 @@ class Run:
                         planned.statement.place,
                     )
                 )
+            elif not mistakes and self.options.rows is None and (why := verdict_of(planned.step, line.tally)):
+                mistakes.append(
+                    Mistake(
+                        f"{self.extract.name}: {why}",
+                        f"Nothing is delivered. Mend the extract, or write {planned.ways_out}.",
+                        planned.statement.place,
+                    )
+                )
         if mistakes:
             raise Refusal(mistakes, ExitCode.ANSWER_IS_NO)
+
+    def refuse_if_strict(self) -> None:
+        """With `strict` nothing may be out of the ordinary."""
+        balance, warnings = self.summary.balance, self.summary.warnings
+        if not self.options.strict or not (balance.set_aside or warnings):
+            return
+        told = [f"{rows_told(balance.set_aside)} would be set aside"] * bool(balance.set_aside)
+        told += ["1 warning" if len(warnings) == 1 else f"{len(warnings):,} warnings"] * bool(warnings)
+        examples = examples_told(self.summary.aside_examples) if balance.set_aside else ""
+        lines = [examples] * bool(examples) + [f"    {warning}" for warning in warnings]
+        raise extract_does_not_fit(
+            f"{self.extract.name}: {' and '.join(told)}, which --strict does not allow:\n" + "\n".join(lines),
+            "Nothing is delivered. Mend the extract or the recipe, or run without --strict.",
+        )
+
+    def refuse_intolerable(self) -> None:
+        """More rows set aside than the recipe tolerates stop the run."""
+        statement, balance = self.recipe.only("tolerate"), self.summary.balance
+        amount = tolerated(statement)
+        if statement is None or amount is None or not amount.exceeded_by(balance.set_aside, balance.read):
+            return
+        raise extract_does_not_fit(
+            f"{self.extract.name}: {rows_told(balance.set_aside)} of {balance.read:,} would be set aside, and"
+            f" {amount} {'is' if amount.number == 1 else 'are'} tolerated:\n"
+            f"{examples_told(self.summary.aside_examples)}",
+            "Nothing is delivered. Mend the rows or the recipe, or tolerate more.",
+            statement.place,
+        )
+
+
+def verdict_of(step: BoundStep, tally: Tally) -> str:
+    """Why all rows together are not as a step requires; nothing where it requires nothing of them."""
+    return str(step.verdict(tally)) if hasattr(step, "verdict") else ""
 
 
 def title_of(recipe: ParsedRecipe) -> str:

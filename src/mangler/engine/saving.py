@@ -12,6 +12,7 @@ from mangler.language.layout import format_statement
 from mangler.language.mistake import file_trouble
 from mangler.language.recipe import LANGUAGE_VERSION, decode, parse_recipe, read_bytes
 from mangler.language.source import Source
+from mangler.language.spelling import spell_text
 from mangler.language.statement import Statement
 from mangler.steps import VERBS
 
@@ -28,12 +29,18 @@ def save_steps(path: Path, steps: Sequence[Statement], read: Statement | None = 
     replace_recipe(str(path), text)
 
 
+def head_of(title: str) -> str:
+    """The first line of a recipe. The title is plain, whatever stands in it: a name of a file."""
+    plain = title.isprintable() and '"' not in title and not set("\\{") & set(title)
+    if plain or not title.isprintable():
+        return f"mangler {LANGUAGE_VERSION} {spell_text(title)}"
+    quoted = title.replace("'", "''")
+    return f"mangler {LANGUAGE_VERSION} '{quoted}'"
+
+
 def new_recipe(title: str, steps: Sequence[Statement], read: Statement | None) -> str:
-    """A recipe of these steps. The title is plain: a name of a file."""
-    plain = title.replace("'", "''")
-    lines = [f"mangler {LANGUAGE_VERSION} '{plain}'", ""]
-    if plain.isprintable() and not set('"\\{') & set(plain):
-        lines[0] = f'mangler {LANGUAGE_VERSION} "{title}"'
+    """A recipe of these steps."""
+    lines = [head_of(title), ""]
     if read is not None:
         lines += [format_statement(read), ""]
     return "\n".join([*lines, *map(format_statement, steps)]) + "\n"

@@ -68,6 +68,9 @@ def run_small(statements: Sequence[Statement], table: SmallTable) -> SmallResult
             asides += tally.aside
             if tally.failed:
                 raise Refusal([_failure(planned, tally)], ExitCode.ANSWER_IS_NO)
+            if hasattr(step, "verdict") and (why := step.verdict(tally)):
+                way = f"Give it other rows, or write {planned.ways_out}."
+                raise Refusal([Mistake(why, way, planned.statement.place)], ExitCode.ANSWER_IS_NO)
             remarks += [f"line {planned.statement.label}: {remark}" for remark in step.remarks(tally)]
             schema = step.schema
     cells = [cells_of(column) for column in batch.columns]

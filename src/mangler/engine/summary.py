@@ -25,12 +25,16 @@ class StepLine:
     """What the step did besides the counts, as its statement says; nothing to mend."""
     file: str = ""
     """The file that the step stands in, where that is an included one."""
+    warnings: list[str] = field(default_factory=list)
+    """What is not as the step requires, and is delivered all the same."""
 
     def close(self, step: Any) -> None:
         """Has the step say what is to be said of a whole run with this tally."""
         self.remarks = step.remarks(self.tally)
         if hasattr(step, "facts"):
             self.facts = step.facts(self.tally)
+        if hasattr(step, "warnings"):
+            self.warnings = step.warnings(self.tally)
 
     @property
     def label(self) -> str:
@@ -135,6 +139,7 @@ COUNTS = (
     "rows_false",
     "rows_null",
     "withdrawn",
+    "unmet",
 )
 
 

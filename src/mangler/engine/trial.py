@@ -213,8 +213,10 @@ class _Attempt:
             self.whole_chain.finish()
         for index, step in enumerate(trial.steps, self.first):
             step.tried.close(step.planned.step)
+            step.tried.remarks += step.tried.warnings
             if step.whole:
                 step.whole.close(self.whole_chain.settled[index])
+                step.whole.remarks += step.whole.warnings
         return trial
 
     def _no_rows(self) -> Batch:

@@ -7,6 +7,7 @@ import gzip
 import lzma
 import zlib
 from collections.abc import Callable
+from hashlib import blake2b
 from typing import Any, Protocol, cast
 
 from mangler.language.mistake import file_trouble
@@ -27,14 +28,28 @@ class ByteStream(Protocol):
 class CountedStream:
     """A stream that knows how many bytes were read of it, with some put back in front."""
 
-    def __init__(self, stream: ByteStream) -> None:
+    def __init__(self, stream: ByteStream, digests: bool = False) -> None:
         self._stream = stream
         self._front = b""
         self.position = 0
+        self.ended = False
+        """Whether the stream was read to its end."""
+        self._digest = blake2b(digest_size=16) if digests else None
+
+    def digest(self) -> str | None:
+        """That of all bytes; None where it was not asked for, or not all were read."""
+        return self._digest.hexdigest() if self._digest and self.ended else None
+
+    def _next(self, size: int) -> bytes:
+        piece = self._stream.read(size) or b""
+        self.ended = self.ended or not piece
+        if self._digest is not None:
+            self._digest.update(piece)
+        return piece
 
     def peek(self, size: int) -> bytes:
         """The next bytes, which stay to be read; fewer at the end."""
-        while len(self._front) < size and (piece := self._stream.read(size - len(self._front))):
+        while len(self._front) < size and (piece := self._next(size - len(self._front))):
             self._front += piece
         return self._front[:size]
 
@@ -45,7 +60,7 @@ class CountedStream:
                 front, self._front = front[:size], front[size:]
             self.position += len(front)
             return front
-        piece = self._stream.read(size if size >= 0 else 1 << 20) or b""
+        piece = self._next(size if size >= 0 else 1 << 20)
         self.position += len(piece)
         return piece
 

@@ -2,7 +2,8 @@
 
 A file is written beside its place under a name of its own, flushed to disk, and renamed. Whatever ends the run
 before that leaves what stood there. A part left by a run that was killed holds no lock any more, and is taken
-away by the next run that writes to the same place.
+away by the next run that writes to the same place; one that holds a lock is of a run that goes on, and no second one
+may write there.
 """
 
 from __future__ import annotations
@@ -32,6 +33,10 @@ COPY_SIZE = 1 << 20
 class Delivery(Protocol):
     def write(self, content: bytes | memoryview) -> None: ...
 
+    def inode(self) -> int | None:
+        """That of the file which `commit` puts in its place; None where there is none."""
+        ...
+
     def commit(self) -> None:
         """Puts everything written in its place."""
         ...
@@ -50,7 +55,7 @@ class FileDelivery:
         self._target = Path(os.path.realpath(path))
         _refuse_unwritable(path, self._target)
         self._compressor = compressor_for(path.name)
-        _take_stale_parts_away(self._target)
+        _refuse_if_written(path, _take_stale_parts_away(self._target))
         self._part = self._target.with_name(f".{self._target.name}.{secrets.token_hex(4)}{PART_SUFFIX}")
         UNFINISHED.add(self._part)
         try:
@@ -63,11 +68,20 @@ class FileDelivery:
             os.fchmod(descriptor, mode)
         fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
         self._file: IO[bytes] | None = os.fdopen(descriptor, "wb", buffering=0)
+        try:  # another run may have looked at the same moment
+            _refuse_if_written(path, _take_stale_parts_away(self._target, self._part.name))
+        except Refusal:
+            self.discard()
+            raise
 
     def write(self, content: bytes | memoryview) -> None:
         assert self._file is not None
         packed = self._compressor.compress(bytes(content)) if self._compressor else content
         _write_all(self._file, packed, self.path)
+
+    def inode(self) -> int | None:
+        assert self._file is not None
+        return os.fstat(self._file.fileno()).st_ino
 
     def commit(self) -> None:
         assert self._file is not None
@@ -121,6 +135,9 @@ class StreamDelivery:
         assert self._spool is not None
         _write_all(self._spool, content, None)
 
+    def inode(self) -> int | None:
+        return None
+
     def commit(self) -> None:
         assert self._spool is not None
         self._spool.seek(0)
@@ -151,6 +168,9 @@ class NoDelivery:
     def write(self, content: bytes | memoryview) -> None:
         pass
 
+    def inode(self) -> int | None:
+        return None
+
     def commit(self) -> None:
         pass
 
@@ -162,9 +182,12 @@ def deliver_to(path: Path | None) -> Delivery:
     """A delivery to a path; to standard output without one."""
     if path is None:
         return StreamDelivery("standard output")
-    if path.exists() and not path.is_file() and not path.is_dir():
-        return StreamDelivery(str(path), path)
-    return FileDelivery(path)
+    try:
+        if path.exists() and not path.is_file() and not path.is_dir():
+            return StreamDelivery(str(path), path)
+        return FileDelivery(path)
+    except OSError as error:  # a folder on the way to it is closed to us
+        raise _cannot_write(path, error) from None
 
 
 def _refuse_unwritable(path: Path, target: Path) -> None:
@@ -179,19 +202,33 @@ def _refuse_unwritable(path: Path, target: Path) -> None:
         raise file_trouble(f"{path} cannot be written: it is write-protected")
 
 
-def _take_stale_parts_away(target: Path) -> None:
-    """Parts whose run has ended hold no lock."""
+def _take_stale_parts_away(target: Path, own: str = "") -> bool:
+    """Parts whose run has ended hold no lock. Whether there is one, besides our own, whose run has not."""
     try:
         beside = [entry.name for entry in os.scandir(target.parent) if entry.name.endswith(PART_SUFFIX)]
     except OSError:
-        return
+        return False
+    others = False
     for name in beside:
-        if not name.startswith(f".{target.name}."):
+        if not name.startswith(f".{target.name}.") or name == own:
             continue
         part = target.with_name(name)
-        with contextlib.suppress(OSError), part.open("rb") as file:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            part.unlink()
+        try:
+            with part.open("rb") as file:
+                fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                part.unlink()
+        except BlockingIOError:
+            others = True
+        except OSError:
+            continue
+    return others
+
+
+def _refuse_if_written(path: Path, others: bool) -> None:
+    if others:
+        raise file_trouble(
+            f"{path} is being written by another run", "Wait until that has ended, or write to another place."
+        )
 
 
 def _write_all(file: IO[bytes], content: bytes | memoryview, path: Path | None) -> None:
@@ -211,10 +248,6 @@ def _write_all(file: IO[bytes], content: bytes | memoryview, path: Path | None) 
 
 def _cannot_write(path: Path, error: OSError) -> Refusal:
     return file_trouble(f"{path} cannot be written: {reason(error)}", "What stood there before is unchanged.")
-
-
-def _reason(error: OSError) -> str:
-    return (error.strerror or str(error)).lower()
 
 
 def _sync_folder(folder: Path) -> None:

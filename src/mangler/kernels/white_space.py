@@ -18,6 +18,7 @@ from mangler.kernels.text_view import (
     Bytes,
     Flags,
     Offsets,
+    Positions,
     TextArray,
     TextView,
     cells_at,
@@ -140,6 +141,24 @@ def _wide_blanks(data: Bytes) -> list[tuple[npt.NDArray[np.intp], int, int]]:
             at = at[data[at + distance] == byte]
         if len(at):
             found.append((at, len(spelled), _kind_of(blank)))
+    return found
+
+
+def unusual_blanks(cells: TextView) -> dict[str, Positions]:
+    """The cells that hold each kind of white space but spaces and line breaks, a cell as often as it stands there."""
+    found: dict[str, Positions] = {}
+    data = cells.data
+    if not len(data):
+        return found
+    controls = np.flatnonzero((data - np.uint8(9)) < 5)
+    for code in (9, 11, 12):
+        at = controls[data[controls] == code]
+        if len(at):
+            found[chr(code)] = cells_at(cells.offsets, at)
+    if data.max() >= 0x80:
+        for at, length, _ in _wide_blanks(data):
+            spelled = bytes(data[at[0] : at[0] + length]).decode()
+            found[spelled] = cells_at(cells.offsets, at)
     return found
 
 

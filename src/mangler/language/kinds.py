@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from decimal import Decimal
 from typing import Any
 
 from mangler.language.classes import read_classes
@@ -133,6 +134,42 @@ def read_signature(cursor: Cursor) -> Signature:
     return Signature(name, tuple(parameters))
 
 
+@dataclass(frozen=True)
+class Amount:
+    """A number of rows, or with `is_share` so many of a hundred."""
+
+    number: Decimal
+    is_share: bool
+
+    def exceeded_by(self, count: int, of: int) -> bool:
+        """Whether so many rows of so many are more."""
+        return count * 100 > self.number * of if self.is_share else count > self.number
+
+    def __str__(self) -> str:
+        if self.is_share:
+            return f"{self.number}%"
+        return "1 row" if self.number == 1 else f"{self.number:,} rows"
+
+
+def read_amount(cursor: Cursor) -> Amount:
+    """`5 rows`, `1 row` or `0.5%`"""
+    number = read_number(cursor)
+    value = Decimal(number.value)
+    if value < 0:
+        raise cursor.mistake("fewer rows than none cannot be", "Write tolerate 0 rows.", number.place)
+    if cursor.take_mark("%", glued=True):
+        if value > 100:
+            raise cursor.mistake("more than all rows cannot be", "Write at most 100%.", number.place)
+        return Amount(value, True)
+    if not (cursor.take_word("rows") or cursor.take_word("row")):
+        raise cursor.mistake(
+            f"rows or % is expected here, found {cursor.found()}", "Write tolerate 5 rows or tolerate 0.5%."
+        )
+    if value != int(value):
+        raise cursor.mistake("a part of a row cannot be", "Write a whole number of rows, or %.", number.place)
+    return Amount(value, False)
+
+
 def _plain_name(cursor: Cursor) -> Name:
     """A name that an expression can call: no brackets."""
     if cursor.peek() == "[":
@@ -172,4 +209,5 @@ READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "DELIMITERS": read_cuts,
     "PARTS": read_part_names,
     "NAMING": read_naming,
+    "AMOUNT": read_amount,
 }

@@ -15,7 +15,7 @@ from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 
 LANGUAGE_VERSION = 1
-ONCE = ("mangler", "read", "write")
+ONCE = ("mangler", "read", "write", "tolerate")
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from mangler.language.cursor import Cursor
 from mangler.language.literals import Text, read_name, read_text
 from mangler.language.mistake import screen_width, wrong_recipe
 from mangler.language.source import Place, Source
+from mangler.language.spelling import spell_text
 
 TYPE_WORDS = ("text", "integer", "float", "decimal", "boolean", "date", "time", "timestamp", "list")
 BECOMES = "becomes"
@@ -152,10 +153,7 @@ def spell_cell(cell: Cell) -> str:
     plain = cell.strip() == cell and cell not in ("", "null", BECOMES) and cell.isprintable()
     if plain and not cell.startswith(('"', "'")) and "|" not in cell and "#" not in cell:
         return cell
-    escaped = cell.replace("\\", "\\\\").replace('"', '\\"').replace("{", "\\{")
-    escaped = escaped.replace("\n", "\\n").replace("\t", "\\t").replace("\r", "\\r")
-    escaped = "".join(c if c.isprintable() else f"\\u{{{ord(c):04X}}}" for c in escaped)
-    return f'"{escaped}"'
+    return spell_text(cell)
 
 
 def _lines(source: Source, start: int, end: int) -> Iterator[tuple[int, int]]:

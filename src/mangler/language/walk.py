@@ -272,6 +272,7 @@ KIND_WORDS = {
     "PATTERN": "a pattern",
     "DELIMITERS": "a list of texts or patterns, or of positions",
     "PARTS": "a list of names for the parts",
+    "AMOUNT": "a number of rows, as 5 rows or 0.5%",
     "NAMING": "a text with the holes {column} and {n}",
     "TABLE": "a small table, a line with the columns' names and a line a row",
 }

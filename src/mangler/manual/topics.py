@@ -168,6 +168,12 @@ the start of the file and told in the summary.
   that need quotes get them: a cell that no step changes comes out as it went in.
 - Rows set aside go to `NAME.aside.csv`, each as it was read, with `_file`, `_row`, `_step` and `_reason` in front.
   Mended by hand, the file runs with the same recipe.
+- `mangler run` takes files, folders and patterns in quotes. Of a folder it takes every file but hidden ones,
+  recipes and rows set aside.
+- Every run that delivers or is refused is noted in `.mangler/history.db` beside the recipe, or where `--history`
+  says: the recipe and the extract by their content, the summary, the warnings. Rehearsals and runs of the first
+  rows are not. `--only-new` passes over what the recipe has delivered before, by content; `mangler history` shows
+  past runs.
 """
 
 EXIT_CODES = """\
@@ -178,6 +184,51 @@ EXIT_CODES = """\
 - `130` interrupted
 
 Of several extracts each is tried, and the highest code counts.
+"""
+
+FINDINGS = """\
+`mangler profile FILE` reads a file once and says what is wrong with its columns, the worst first; with `--columns`
+it shows columns in full, and the steps that would mend them. `mangler draft FILE` makes a first recipe of these
+steps.
+
+- White space: at the ends of cells, in runs inside them, and of kinds that nobody sees.
+- Words that stand for null: those that mean nothing else, as `n/a`, `tbc` or a dash; a word that recurs among
+  numbers or dates; a short word that recurs in columns with nothing else in common. Of the rest, as `none` or
+  `unknown`, a person decides, and so of numbers like `9999` far from all others.
+- Letter case: spellings of a value that differ in nothing else. The most frequent one is kept, or the one in the
+  case of all other values.
+- Near variants: a rare value that is one slip away from a frequent one, or two in a long word; never by a digit, a
+  plural or a short word. A person decides.
+- Lists: a mark between parts that recur, or that are the same in number in every cell; how many parts there are,
+  and pairs of names and values among them. A person decides between rows and columns.
+- Numbers, dates, times and booleans that are text. Where `1.222` may be 1222, and where day and month could be
+  changed over, other values of the column decide, if they can; else a person.
+- Zeros in front say that digits are a code, and so does one length of five digits or more: no conversion is
+  offered.
+- Numbers far out: three times the distance of the quartiles beyond them, on the logarithms too where all are
+  positive.
+
+Every step was tried on the column's values, after the sure ones before it: the number beside it is that of the
+cells which it changed. Counts are exact, but for distinct values beyond 100,000 in a column (fewer where there are
+more than 40 columns): those are estimated from a sample that depends on the values alone, as is what is told of
+them, and marked with `~` or "about". Memory is bounded whatever the size of the file.
+"""
+
+DRIFT = """\
+`mangler check RECIPE FILE …`, and every `mangler run` that delivers, hold an extract against the last ten delivered
+ones of the same recipe and of the same name but for its digits: `clayworks-week-20.csv` against `clayworks-
+week-19.csv`. Each content counts once. With no such run only what the recipe itself needs is checked.
+
+- Columns gone, new, moved, or renamed: another name that is like the old one, or the same values.
+- Another delimiter or encoding.
+- Values never seen, in a column of up to 60 different ones that are all there are, as far as the data can tell:
+  each was met more than once, and one as frequent as the others would not have stayed unseen.
+- More parts at `;`, `,`, `|` or `/` than any cell had before, where the most were met often.
+- Numbers, dates and times written in a way never seen; numbers that lie beyond the known range by half of it.
+- A greater share of nulls than in any run, by more than chance.
+
+Findings are warnings of a run, and stop it under `--strict`; `check` gives exit code 1. Each names the steps that
+speak of the column. Only the extract as it is read counts, before any step.
 """
 
 TOPICS = (
@@ -218,12 +269,35 @@ TOPICS = (
         ("memory", "tmpdir", "temporary files"),
     ),
     Topic("failures", "What becomes of rows whose value cannot be made.", FAILURES, ("failure", "set aside")),
+    Topic(
+        "drift",
+        "What is told of an extract that is not like the last ones.",
+        DRIFT,
+        ("check", "history", "strict", "warnings"),
+    ),
+    Topic(
+        "profile",
+        "What is found in a file, and how a first recipe is drafted.",
+        FINDINGS,
+        ("draft", "findings", "outliers", "variants", "distinct"),
+    ),
     Topic("white space", "What counts as blank.", WHITE_SPACE, ("blanks", "space", "spaces", "whole")),
     Topic(
         "files",
         "What is read and written, and how.",
         FILES,
-        ("format", "formats", "delimited text", "aside", "csv", "encodings", "compression", "gz", "zst"),
+        (
+            "format",
+            "formats",
+            "delimited text",
+            "aside",
+            "csv",
+            "encodings",
+            "compression",
+            "gz",
+            "zst",
+            "history",
+        ),
     ),
     Topic("exit codes", "What the program's exit code says.", EXIT_CODES, ("exit", "code", "codes")),
 )

@@ -20,6 +20,12 @@ MODULES = {
     "mangler": "frame",
     "read": "read",
     "require columns": "require_columns",
+    "require that": "require_that",
+    "require no nulls": "require_no_nulls",
+    "require only": "require_only",
+    "require one row": "require_one_row",
+    "require between": "require_between",
+    "tolerate": "tolerate",
     "parameter": "parameter",
     "define": "define",
     "import": "import_as",
@@ -58,7 +64,7 @@ MODULES = {
 }
 """Verbs in the order of the reference, and the module of each."""
 
-FRAME = ("mangler", "read", "write", "test", "parameter", "define", "import", "include")
+FRAME = ("mangler", "read", "write", "tolerate", "test", "parameter", "define", "import", "include")
 """Verbs that are about files or other statements and not about rows: they are no steps."""
 
 

@@ -14,15 +14,17 @@ from mangler.table.schema import Schema, ValueType
 from mangler.table.select import select, spell
 
 
-def columns_after_by(statement: Statement, schema: Schema, usage: str, of_none: str) -> tuple[int, ...]:
-    """The places of the columns after `by`. `of_none` says what would become of rows without any."""
+def columns_after_by(
+    statement: Statement, schema: Schema, usage: str, of_none: str, key: str = "by"
+) -> tuple[int, ...]:
+    """The places of the columns after `by`, or another word. `of_none` says what would become of rows without any."""
     words = parse_usage(statement.verb, usage).clause_words()
-    indices = select(statement.columns("by"), schema, statement.verb, matching_names, None, words).indices
+    indices = select(statement.columns(key), schema, statement.verb, matching_names, None, words).indices
     if not indices:
         raise wrong_recipe(
             f"no column is meant, so all rows would be {of_none}",
             "Name the columns.",
-            statement.place_of("by"),
+            statement.place_of(key),
         )
     return indices
 

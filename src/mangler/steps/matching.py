@@ -10,10 +10,11 @@ import numpy as np
 from mangler.blanks import BLANKS
 from mangler.kernels.patterns import group_count
 from mangler.kernels.text_view import cells_at, count_distinct_sorted, view
-from mangler.kernels.whole import WholeMatch
+from mangler.kernels.whole import WholeMatch, WholeMatcher
 from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
 from mangler.language.patterns import Pattern
+from mangler.language.statement import Statement
 from mangler.steps.columnwise import note_examples, such_as
 from mangler.table.tally import Tally
 
@@ -21,6 +22,16 @@ from mangler.table.tally import Tally
 def without_outer_blanks(text: str) -> str:
     """White space around whole cells is ignored, so it is in what they are held against."""
     return text.strip(BLANKS)
+
+
+def whole_matcher(statement: Statement) -> WholeMatcher:
+    """What whole cells are held against: the texts and patterns that a statement starts with."""
+    matchers: tuple[Text | Pattern, ...] = statement.values["matchers"]
+    return WholeMatcher(
+        tuple(without_outer_blanks(item.value) for item in matchers if isinstance(item, Text)),
+        tuple(item.re2 for item in matchers if isinstance(item, Pattern)),
+        statement.has("anycase"),
+    )
 
 
 def check_groups(pattern: Pattern, template: Text) -> list[Mistake]:

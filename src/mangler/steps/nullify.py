@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from mangler.kernels.text_view import with_nulls
-from mangler.kernels.whole import WholeMatcher, match_whole
+from mangler.kernels.whole import match_whole
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Text
 from mangler.language.patterns import Pattern
@@ -18,7 +18,7 @@ from mangler.steps.matching import (
     count_beyond_ascii,
     count_misses,
     uses_ascii_classes,
-    without_outer_blanks,
+    whole_matcher,
 )
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
@@ -41,12 +41,8 @@ DECLARATION = Declaration(
 
 def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     selection = choose(statement, schema, DECLARATION.usage, "in")
+    matcher = whole_matcher(statement)
     matchers: tuple[Text | Pattern, ...] = statement.values["matchers"]
-    matcher = WholeMatcher(
-        tuple(without_outer_blanks(item.value) for item in matchers if isinstance(item, Text)),
-        tuple(item.re2 for item in matchers if isinstance(item, Pattern)),
-        statement.has("anycase"),
-    )
     ascii_classes = any(map(uses_ascii_classes, matchers))
 
     def work(column: Any, tally: Tally) -> Any:

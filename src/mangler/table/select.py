@@ -17,6 +17,7 @@ from mangler.language.cursor import is_bare_name
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names, nearest
 from mangler.language.patterns import Pattern
+from mangler.language.spelling import spell_text
 from mangler.table.schema import FAMILIES, Schema, ValueType
 
 MOST_NAMES = 6
@@ -140,14 +141,7 @@ def spell(name: str) -> str:
         return name
     if name.isprintable() and name and not name.startswith('"'):
         return f"[{name.replace(']', ']]')}]"
-    return '["' + "".join(map(_escape, name)) + '"]'
-
-
-def _escape(character: str) -> str:
-    known = {"\n": "\\n", "\t": "\\t", "\r": "\\r", '"': '\\"', "\\": "\\\\", "{": "\\{"}
-    if character in known:
-        return known[character]
-    return character if character.isprintable() else f"\\u{{{ord(character):X}}}"
+    return f"[{spell_text(name)}]"
 
 
 def _find(

@@ -34,6 +34,8 @@ class Tally:
     """Rows that became one with others."""
     withdrawn: int = 0
     """Rows that left the table because their extract row is set aside, or fails."""
+    unmet: int = 0
+    """Rows that are not as required, and pass with a warning; `failures` holds the first of them."""
     failed: int = 0
     """Rows whose value could not be made, where that stops the run."""
     failed_to_null: int = 0

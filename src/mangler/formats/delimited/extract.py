@@ -50,6 +50,8 @@ class Extract:
     """Says what may be wrong with the way the header was read; nothing when all seems right."""
     from_aside: bool
     stream: ByteStream
+    digest: Callable[[], str | None]
+    """That of the file's bytes, once all were read and if it was asked for."""
 
     def blocks(self) -> Iterator[Block]:
         return self.cutter.blocks()
@@ -64,16 +66,20 @@ class Extract:
 
 
 def open_extract(
-    path: str, settings: ReadSettings, block_size: int = BLOCK_SIZE, rows: int | None = None
+    path: str,
+    settings: ReadSettings,
+    block_size: int = BLOCK_SIZE,
+    rows: int | None = None,
+    digests: bool = False,
 ) -> Extract:
     """Opens the file at `path`, `-` for standard input, up to the end of its header.
 
-    `rows` is how many of its rows are wanted, None for all.
+    `rows` is how many of its rows are wanted, None for all. With `digests` its bytes are digested as they are read.
     """
     name = "(standard input)" if path == "-" else path
     stream, size = _open(path)
     try:
-        return _read_head(stream, name, size, settings, block_size, rows)
+        return _read_head(stream, name, size, settings, block_size, rows, digests)
     except BaseException:
         stream.close()
         raise
@@ -105,9 +111,15 @@ def _like_named(file: Path) -> str:
 
 
 def _read_head(
-    stream: ByteStream, name: str, size: int | None, settings: ReadSettings, block_size: int, rows: int | None
+    stream: ByteStream,
+    name: str,
+    size: int | None,
+    settings: ReadSettings,
+    block_size: int,
+    rows: int | None,
+    digests: bool,
 ) -> Extract:
-    counted = CountedStream(stream)
+    counted = CountedStream(stream, digests)
     packed = kind_of(counted.peek(LONGEST_MAGIC))
     content: ByteStream = Decompressed(counted, packed, name) if packed else counted
     head = _Head(content, name)
@@ -189,7 +201,9 @@ def _read_head(
     hint = partial(
         _hint, sample[:DELIMITER_SAMPLE], head.ended and len(sample) <= DELIMITER_SAMPLE, settings, names
     )
-    return Extract(name, names, dialect, size, found_out, parser, cutter, hint, from_aside, stream)
+    return Extract(
+        name, names, dialect, size, found_out, parser, cutter, hint, from_aside, stream, counted.digest
+    )
 
 
 def _encoding(head: _Head, settings: ReadSettings) -> Encoding:

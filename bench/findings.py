@@ -1,0 +1,49 @@
+"""`python -m bench.findings [--draws N]`: precision and recall of each finding of a profile.
+
+The columns, with known faults, are those of the tests; every draw has the same faults in other cells. Run it from the
+root of the repository.
+"""
+
+from __future__ import annotations
+
+import argparse
+from collections import Counter
+
+from tests.insight.corpus.every import sheets
+from tests.insight.corpus.measure import profiled, scores, steps_for_clean
+
+MOST_NAMED = 5
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--draws", type=int, default=5)
+    parser.add_argument("--first", type=int, default=0, help="the number of the first draw")
+    asked = parser.parse_args()
+    seen = [pair for number in range(asked.draws) for pair in profiled(sheets(asked.first + number))]
+    print(f"{len(seen):,} columns, {asked.draws} draws of {len(seen) // asked.draws}")
+    print(f"{'finding':26} there  precision  recall")
+    for kind, score in scores(seen).items():
+        there = len(score.right) + len(score.missed)
+        print(
+            f"{kind:26} {there:5}      {score.precision:.3f}   {score.recall:.3f}{_named(score.wrong, score.missed)}"
+        )
+    clean = sum(not specimen.kinds for specimen, _ in seen)
+    proposed = steps_for_clean(seen)
+    print(f"steps proposed for {clean:,} clean columns: {len(proposed)}")
+    for name, step in proposed[:MOST_NAMED]:
+        print(f"  {name}: {step}")
+
+
+def _named(wrong: list[str], missed: list[str]) -> str:
+    """The columns in which a finding was wrong or missed, with how often."""
+    told = ""
+    for label, names in (("wrong", wrong), ("missed", missed)):
+        if names:
+            most = Counter(names).most_common(MOST_NAMED)
+            told += f"   {label}: " + ", ".join(f"{name} {times}" for name, times in most)
+    return told
+
+
+if __name__ == "__main__":
+    main()

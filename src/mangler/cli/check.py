@@ -1,0 +1,125 @@
+"""`mangler check`: what no longer fits, before anything is run."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from mangler.cli.answering import answering, show_json, show_refusal
+from mangler.cli.completion import complete_extracts, complete_recipes
+
+if TYPE_CHECKING:
+    from mangler.engine.recipe import Recipe
+    from mangler.insight.fingerprint import Fingerprint
+    from mangler.insight.watching import Checked
+
+
+@answering
+def check(
+    recipe: Annotated[
+        Path,
+        typer.Argument(
+            help="The recipe, a .mangler file.", show_default=False, autocompletion=complete_recipes
+        ),
+    ],
+    files: Annotated[
+        list[str] | None,
+        typer.Argument(
+            metavar="[FILE...]",
+            help="The extracts: files, folders, patterns in quotes; none checks the recipe alone.",
+            show_default=False,
+            autocompletion=complete_extracts,
+        ),
+    ] = None,
+    history: Annotated[
+        Path | None,
+        typer.Option(
+            metavar="PATH", help="Where runs are noted; by default .mangler/history.db beside the recipe."
+        ),
+    ] = None,
+    json: Annotated[
+        bool, typer.Option("--json", help="Give the findings as JSON on standard output, for machines.")
+    ] = False,
+) -> int:
+    """Say what of an extract no longer fits a recipe, the most harmful first. Nothing is written.
+
+    The recipe is read, and each file held against what the recipe needs and against the last runs over files of the
+    same name but for its digits: columns gone, new, renamed or moved, another delimiter or encoding, values never
+    seen in a column of few values, more parts than ever, more nulls, cells written otherwise, numbers out of range.
+    Each finding names the steps that it endangers. mangler run warns of the same.
+
+    Exit codes: 0 all fits; 1 something does not; 2 the recipe or the command line is wrong; 3 a file cannot be read.
+    """
+    from mangler.cli.check_view import show_checked
+    from mangler.cli.places import extracts_of
+    from mangler.cli.screen import answer_console
+    from mangler.engine.recipe import Recipe
+    from mangler.engine.summary import mistakes_to_json
+    from mangler.language.mistake import ExitCode, Refusal
+
+    try:
+        loaded = Recipe.load(recipe)
+    except Refusal as refusal:
+        if json:
+            show_json({"recipe": str(recipe), "extracts": [], "mistakes": mistakes_to_json(refusal)})
+        raise
+    codes, accounts = [0], []
+    for file in extracts_of(files or []):
+        try:
+            checked = _check(loaded, recipe, file, history, wanted=not json)
+        except Refusal as refusal:
+            codes.append(int(refusal.code))
+            accounts.append({"extract": file, "mistakes": mistakes_to_json(refusal), "findings": []})
+            if not json:
+                show_refusal(refusal)
+            continue
+        codes.append(0 if checked.fits else ExitCode.ANSWER_IS_NO)
+        accounts.append(_to_json(checked))
+        if not json:
+            show_checked(answer_console(), checked)
+    if json:
+        show_json({"recipe": str(recipe), "extracts": accounts})
+    elif not files:
+        typer.echo(f"{recipe}: nothing is wrong with it, as far as it can be told without an extract")
+    return max(codes)
+
+
+def _check(loaded: Recipe, recipe: Path, file: str, history: Path | None, wanted: bool) -> Checked:
+    from mangler.cli.progress import ProgressBar, size_of
+    from mangler.insight.watching import check_extract
+
+    bar = ProgressBar(file, size_of(file), wanted)
+    try:
+        return check_extract(loaded.parsed, file, before(loaded, recipe, file, history), bar)
+    finally:
+        bar.close()
+
+
+def before(recipe: Recipe, path: Path, file: str, history: Path | None) -> list[Fingerprint]:
+    """The fingerprints of earlier runs; none where there is no history, unless one was named."""
+    from contextlib import closing
+
+    from mangler.history.recording import RecipeHistory
+    from mangler.history.store import beside
+    from mangler.library import earlier
+
+    if history is None and not beside(path).exists():
+        return []
+    past = RecipeHistory.open(history or beside(path), path, recipe.files, make=False)
+    with closing(past.history):
+        return earlier(past, file)
+
+
+def _to_json(checked: Checked) -> dict[str, Any]:
+    from mangler.engine.summary import mistakes_to_json
+    from mangler.language.mistake import ExitCode, Refusal
+
+    return {
+        "extract": checked.extract,
+        "earlier_runs": checked.earlier,
+        "unfit_rows": checked.unfit,
+        "mistakes": mistakes_to_json(Refusal(checked.mistakes, ExitCode.ANSWER_IS_NO)),
+        "findings": [finding.to_json() for finding in checked.findings],
+    }

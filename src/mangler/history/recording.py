@@ -1,0 +1,123 @@
+"""Writes a run into a history."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from hashlib import blake2b
+from pathlib import Path
+from typing import Any
+
+from mangler.engine.recording import Put
+from mangler.engine.summary import Summary
+from mangler.history.store import History, State
+from mangler.language.mistake import Refusal
+
+PIECE = 1 << 20
+
+
+@dataclass
+class Recording:
+    """One extract's run, told of by the engine. What cannot be written keeps the run from delivering."""
+
+    history: History
+    recipe: str
+    recipe_digest: str
+    series: str = ""
+    fingerprint: Callable[[], dict[str, Any] | None] = lambda: None
+    """Gives the extract's fingerprint once it was read."""
+    number: int | None = None
+    summary: Summary | None = None
+
+    def delivering(self, summary: Summary, extract_digest: str | None, put: Put | None) -> None:
+        self.summary = summary
+        self.number = self.history.begin(
+            self.recipe,
+            self.recipe_digest,
+            summary.extract,
+            extract_digest,
+            str(put.path) if put else None,
+            put.inode if put else None,
+            summary.to_json(),
+            State.DELIVERING,
+            self.series,
+            self.fingerprint(),
+        )
+
+    def delivered(self) -> None:
+        assert self.number is not None and self.summary is not None
+        self.history.end(self.number, State.DELIVERED, self.summary.to_json())
+
+    def completed(self, summary: Summary) -> None:
+        """The account as it was shown in the end, with the names of the files."""
+        if self.number is not None:
+            self.history.end(self.number, State.DELIVERED, summary.to_json())
+
+    def refused(self, extract: str, account: dict[str, Any]) -> None:
+        """The extract was not delivered; a history that cannot be written is not worth a second message."""
+        with contextlib.suppress(Refusal):
+            if self.number is not None:
+                self.history.end(self.number, State.BROKEN_OFF, account)
+            else:
+                self.history.begin(
+                    self.recipe, self.recipe_digest, extract, None, None, None, account, State.REFUSED
+                )
+
+
+@dataclass(frozen=True)
+class RecipeHistory:
+    """What a history knows of one recipe, known by where its file is."""
+
+    history: History
+    recipe: str
+    recipe_digest: str
+
+    @classmethod
+    def open(cls, path: Path, recipe: Path, files: Iterable[Path], make: bool = True) -> RecipeHistory:
+        """`files` are those that the recipe's statements stand in. Without `make` the history must be there."""
+        return cls(History.open(path, make), str(recipe.absolute()), digest_of_files(files))
+
+    def recording(self, series: str, fingerprint: Callable[[], dict[str, Any] | None]) -> Recording:
+        """For the run of one extract of a series."""
+        return Recording(self.history, self.recipe, self.recipe_digest, series, fingerprint)
+
+    def fingerprints(self, series: str) -> list[dict[str, Any]]:
+        """Those of the last extracts of a series."""
+        return self.history.fingerprints(self.recipe, series)
+
+    def delivered_before(self, extract: str) -> dict[str, Any] | None:
+        """What is told of an extract whose content this recipe has delivered; None where it has not."""
+        if extract == "-":
+            return None
+        try:
+            digest = digest_of_extract(extract)
+        except OSError:
+            return None  # the run tells what is wrong with it
+        past = self.history.delivery_of(self.recipe, digest)
+        if past is None:
+            return None
+        told = f"run {past.number} of {past.started[:10]} delivered the same content"
+        told += f" to {past.account.get('output') or past.output}" * bool(past.output)
+        if past.recipe_digest != self.recipe_digest:
+            told += "; the recipe has changed since"
+        return {"extract": extract, "delivered": False, "delivered_before": past.number, "message": told}
+
+
+def digest_of_files(paths: Iterable[Path]) -> str:
+    """A recipe's digest: that of its own text and of the files that it includes or imports."""
+    digest = blake2b(digest_size=16)
+    for path in paths:
+        with contextlib.suppress(OSError):
+            digest.update(path.read_bytes())
+        digest.update(b"\0")
+    return digest.hexdigest()
+
+
+def digest_of_extract(path: str) -> str:
+    """The digest of a file's content, the same that a run gives it."""
+    digest = blake2b(digest_size=16)
+    with Path(path).open("rb") as file:
+        while piece := file.read(PIECE):
+            digest.update(piece)
+    return digest.hexdigest()

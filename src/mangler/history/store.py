@@ -1,0 +1,264 @@
+"""Past runs in an SQLite file, safe with several runs at once and after a kill at any moment.
+
+A run that is about to put its output in its place says so first, with the inode that the output has. Whoever opens
+the history later can tell from the file that stands there whether it came to that.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from enum import StrEnum
+from pathlib import Path
+from typing import Any
+
+from mangler.language.mistake import Refusal, file_trouble, reason
+
+FOLDER, FILE = ".mangler", "history.db"
+VERSION = 1
+LAST = 10
+"""So many of the last runs an extract is held against."""
+PATIENCE = 60.0
+"""Seconds that a run waits for another one to let go of the file."""
+TABLE = """
+CREATE TABLE run (
+    number INTEGER PRIMARY KEY AUTOINCREMENT,
+    state TEXT NOT NULL,
+    started TEXT NOT NULL,
+    recipe TEXT NOT NULL,
+    recipe_digest TEXT NOT NULL,
+    extract TEXT NOT NULL,
+    extract_digest TEXT,
+    output TEXT,
+    inode INTEGER,
+    process INTEGER NOT NULL,
+    account TEXT NOT NULL,
+    series TEXT,
+    fingerprint TEXT
+)
+"""
+BY_CONTENT = "CREATE INDEX by_content ON run (recipe, extract_digest)"
+
+
+class State(StrEnum):
+    DELIVERING = "delivering"
+    """Its output is about to be put in its place."""
+    DELIVERED = "delivered"
+    REFUSED = "refused"
+    BROKEN_OFF = "broken off"
+    """It ended before its output stood in its place."""
+
+
+@dataclass(frozen=True)
+class PastRun:
+    """One run. `account` is what `mangler run --json` said of the extract."""
+
+    number: int
+    state: State
+    started: str
+    """In UTC, ISO 8601."""
+    recipe: str
+    recipe_digest: str
+    extract: str
+    extract_digest: str | None
+    output: str | None
+    account: dict[str, Any]
+
+    def to_json(self) -> dict[str, Any]:
+        """The documented shape of `mangler history --json`, one run of it."""
+        return {
+            "run": self.number,
+            "state": str(self.state),
+            "started": self.started,
+            "recipe": self.recipe,
+            "recipe_digest": self.recipe_digest,
+            "extract_digest": self.extract_digest,
+            "account": self.account,
+        }
+
+
+def beside(recipe: Path) -> Path:
+    """Where a recipe's history is, if nothing else is said."""
+    return recipe.parent / FOLDER / FILE
+
+
+class History:
+    """An opened history. Every method is one transaction."""
+
+    def __init__(self, path: Path, connection: sqlite3.Connection) -> None:
+        self.path = path
+        self._connection = connection
+
+    @classmethod
+    def open(cls, path: Path, make: bool = True) -> History:
+        """Opens the history at `path`; makes it, and its folder, unless told not to."""
+        if not path.exists():
+            if not make:
+                raise file_trouble(
+                    f"there is no history {path}", "Every mangler run that delivers writes one."
+                )
+            try:
+                path.parent.mkdir(exist_ok=True)
+            except OSError as error:
+                raise file_trouble(f"the history {path} cannot be made: {reason(error)}") from None
+        try:
+            connection = sqlite3.connect(path, timeout=PATIENCE, isolation_level=None)
+            history = cls(path, connection)
+            history._prepare()
+        except (sqlite3.Error, OSError) as error:
+            raise _trouble(path, error) from None
+        return history
+
+    def close(self) -> None:
+        self._connection.close()
+
+    def begin(
+        self,
+        recipe: str,
+        recipe_digest: str,
+        extract: str,
+        extract_digest: str | None,
+        output: str | None,
+        inode: int | None,
+        account: dict[str, Any],
+        state: State,
+        series: str = "",
+        fingerprint: dict[str, Any] | None = None,
+    ) -> int:
+        """Notes a run; its number. The fingerprint is one of those of the same series of extracts."""
+        now = datetime.now(UTC).isoformat(timespec="seconds")
+        row = (state, now, recipe, recipe_digest, extract, extract_digest, output, inode, os.getpid())
+        texts = [
+            None if one is None else json.dumps(one, ensure_ascii=False) for one in (account, fingerprint)
+        ]
+        with self._writing() as connection:
+            done = connection.execute(
+                "INSERT INTO run (state, started, recipe, recipe_digest, extract, extract_digest, output, inode,"
+                " process, account, fingerprint, series) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+                (*row, *texts, series),
+            )
+        assert done.lastrowid is not None
+        return done.lastrowid
+
+    def end(self, number: int, state: State, account: dict[str, Any] | None = None) -> None:
+        """Notes how a run ended."""
+        with self._writing() as connection:
+            connection.execute("UPDATE run SET state = ? WHERE number = ?", (state, number))
+            if account is not None:
+                text = json.dumps(account, ensure_ascii=False)
+                connection.execute("UPDATE run SET account = ? WHERE number = ?", (text, number))
+
+    def runs(self, recipe: str | None = None, most: int = 100) -> list[PastRun]:
+        """The last runs, of one recipe or of all, the latest first."""
+        where, values = ("WHERE recipe = ?", (recipe, most)) if recipe else ("", (most,))
+        return self._select(f"{where} ORDER BY number DESC LIMIT ?", values)
+
+    def run(self, number: int) -> PastRun | None:
+        found = self._select("WHERE number = ?", (number,))
+        return found[0] if found else None
+
+    def delivery_of(self, recipe: str, extract_digest: str) -> PastRun | None:
+        """The last run of a recipe that delivered an extract of this content."""
+        found = self._select(
+            "WHERE recipe = ? AND extract_digest = ? AND state = ? ORDER BY number DESC LIMIT 1",
+            (recipe, extract_digest, State.DELIVERED),
+        )
+        return found[0] if found else None
+
+    def fingerprints(self, recipe: str, series: str, most: int = LAST) -> list[dict[str, Any]]:
+        """Those of the last extracts of a series that a recipe delivered, each content once, the latest first."""
+        query = (
+            "SELECT fingerprint FROM run WHERE number IN (SELECT max(number) FROM run WHERE recipe = ? AND series = ?"
+            " AND state = ? AND fingerprint IS NOT NULL GROUP BY coalesce(extract_digest, number))"
+            " ORDER BY number DESC LIMIT ?"
+        )
+        try:
+            rows = self._connection.execute(query, (recipe, series, State.DELIVERED, most)).fetchall()
+        except sqlite3.Error as error:
+            raise _trouble(self.path, error) from None
+        return [json.loads(text) for (text,) in rows]
+
+    def _select(self, rest: str, values: tuple[Any, ...]) -> list[PastRun]:
+        columns = "number, state, started, recipe, recipe_digest, extract, extract_digest, output, account"
+        try:
+            rows = self._connection.execute(f"SELECT {columns} FROM run {rest}", values).fetchall()
+        except sqlite3.Error as error:
+            raise _trouble(self.path, error) from None
+        return [
+            PastRun(row[0], State(row[1]), row[2], row[3], row[4], row[5], row[6], row[7], json.loads(row[8]))
+            for row in rows
+        ]
+
+    @contextlib.contextmanager
+    def _writing(self) -> Iterator[sqlite3.Connection]:
+        """A transaction that waits for others, and lasts through a power cut."""
+        connection = self._connection
+        try:
+            connection.execute("BEGIN IMMEDIATE")
+            try:
+                yield connection
+            except BaseException:
+                connection.execute("ROLLBACK")
+                raise
+            connection.execute("COMMIT")
+        except sqlite3.Error as error:
+            raise _trouble(self.path, error) from None
+
+    def _prepare(self) -> None:
+        """Makes the table where the file is new, and settles what runs that were killed left open."""
+        version = self._connection.execute("PRAGMA user_version").fetchone()[0]
+        if version > VERSION:
+            raise file_trouble(
+                f"the history {self.path} was written by a later Mangler", "Use that, or another --history."
+            )
+        if version == 0:
+            with self._writing() as connection:
+                if connection.execute("PRAGMA user_version").fetchone()[0] == 0:
+                    if connection.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
+                        raise file_trouble(
+                            f"{self.path} is a database, and no history of Mangler", "Name another --history."
+                        )
+                    connection.execute(TABLE)
+                    connection.execute(BY_CONTENT)
+                    connection.execute(f"PRAGMA user_version = {VERSION}")
+        self._settle()
+
+    def _settle(self) -> None:
+        """Of runs that were about to deliver and are no more, the file that stands there tells how they ended."""
+        query = "SELECT number, output, inode, process FROM run WHERE state = ?"
+        for number, output, inode, process in self._connection.execute(query, (State.DELIVERING,)).fetchall():
+            if output is not None and _inode_of(output) == inode:
+                self.end(number, State.DELIVERED)
+            elif not _lives(process):
+                self.end(number, State.BROKEN_OFF)
+
+
+def _inode_of(path: str) -> int | None:
+    try:
+        return Path(path).stat().st_ino
+    except OSError:
+        return None
+
+
+def _lives(process: int) -> bool:
+    """Whether there is a process of this number: one of another name may have taken it, and is waited for in vain."""
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        return True
+    return True
+
+
+def _trouble(path: Path, error: Exception) -> Refusal:
+    if isinstance(error, sqlite3.DatabaseError) and not isinstance(error, sqlite3.OperationalError):
+        return file_trouble(
+            f"{path} is no history of Mangler: {error}", "Name another --history, or move it away."
+        )
+    return file_trouble(f"the history {path} cannot be used: {error}", "Name another with --history PATH.")

@@ -1,0 +1,234 @@
+"""Text that is really numbers: their marks, their units, and what a conversion would lose."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.insight.column import Column
+from mangler.insight.content import Content
+from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.shape_kinds import ShapeKind
+from mangler.insight.statistics import Numbers
+from mangler.kernels.number_forms import NumberForm, plain_numbers
+from mangler.kernels.patterns import flags_of
+from mangler.kernels.text_view import Flags, TextArray
+from mangler.language.spelling import spell_text
+
+PATTERN = (
+    r"^(?P<sign>[+-]?)(?P<before>(?:[A-Z]{0,2}[^\s\d.,'’+\-()\pL]{1,2})?|[A-Z]{3}|kr) ?"
+    r"(?P<number>[+-]?(?:\d|[.,]\d)(?:[\d.,'’ ]*\d)?[.,]?(?:[eE][+-]?\d+)?) ?(?P<after>[^\s\d.,'’+\-()]{0,6})$"
+)
+"""A number, squeezed, with a unit at one end: before it a sign or the code of a currency, after it one word."""
+FORMS = (
+    NumberForm(),
+    NumberForm(","),
+    NumberForm(".", ","),
+    NumberForm(",", "."),
+    NumberForm(".", " "),
+    NumberForm(",", " "),
+    NumberForm(".", "'"),
+    NumberForm(",", "'"),
+    NumberForm(".", "’"),
+    NumberForm(",", "’"),
+)
+"""The ways in which numbers are written, the plainer first."""
+MOSTLY = 0.8
+"""Share of the cells that must be numbers for the column to be one of numbers."""
+MOST_UNITS = 3
+MAGNITUDES = frozenset(["k", "K", "m", "M", "mio", "Mio", "bn", "Bn", "tsd", "Tsd", "mln", "t", "T"])
+"""Words after a number that multiply it, or may."""
+CODE_LENGTH = 5
+"""Digits from which numbers of one length are taken for codes: post codes, numbers of articles."""
+LONGEST_NUMBER = 18
+MANY = 5
+
+
+@dataclass(frozen=True)
+class NumberColumn:
+    """How a column's numbers are written, and their values."""
+
+    form: NumberForm
+    type: str
+    units: tuple[str, ...]
+    numbers: Numbers
+    misfits: tuple[str, ...]
+
+
+def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
+    """Nothing for codes, whose leading zeros or length say that they are none."""
+    said, found = column.said, Found()
+    if not said.cells or said.share_of([ShapeKind.NUMBER]) < MOSTLY:
+        return found, None
+    fields = pc.extract_regex(said.texts, pattern=PATTERN)
+    fits = flags_of(fields.is_valid())
+    if said.cells_of(fits) < MOSTLY * said.cells:
+        return found, None
+    numbers = Content(fields.field("number").filter(pa.array(fits)), said.counts[fits])
+    zeros = numbers.matching(r"^[+-]?0\d")
+    if zeros.any():
+        found.findings.append(_leading_zeros(numbers, zeros))
+        return found, None
+    if _are_codes(numbers):
+        return found, None
+    units = _units(fields, fits, said)
+    if len(units) > MOST_UNITS:
+        return found, None
+    form, doubt = _form_of(numbers)
+    plain, wrong = plain_numbers(numbers.texts, form)
+    values = np.asarray(pc.cast(plain, pa.float64()).fill_null(np.nan))
+    values = np.where(np.asarray(pc.equal(fields.field("sign").filter(pa.array(fits)), "-")), -values, values)
+    right = ~wrong & np.isfinite(values)
+    fitting = numbers.where(right)
+    if fitting.cells < MOSTLY * said.cells:
+        return found, None
+    kind, values = _type_of(plain.filter(pa.array(right))), values[right]
+    misfits = _misfits(said, fits, right)
+    named = tuple(unit for unit in units if unit)
+    column_of = NumberColumn(form, kind, named, Numbers(values, fitting.counts), misfits)
+    _tell(column, column_of, found, doubt, units, said.cells - fitting.cells)
+    return found, column_of
+
+
+def _leading_zeros(numbers: Content, zeros: Flags) -> Finding:
+    examples = tuple(text for text, _ in numbers.where(zeros).most(3))
+    told = f"leading zeros, as in {', '.join(examples)}: a conversion to numbers would lose them"
+    return Finding(Kind.LEADING_ZEROS, numbers.cells_of(zeros), told, "", examples, is_fault=False)
+
+
+def _are_codes(numbers: Content) -> bool:
+    """Whole numbers all of one length, too long for a number, or all with a plus: postcodes, articles, telephones."""
+    if not numbers.matching(r"^\+?\d+$").all():
+        return False
+    lengths = np.asarray(pc.utf8_length(numbers.texts))
+    if (lengths > LONGEST_NUMBER).any():
+        return True
+    if numbers.matching(r"^\+\d{7,}$").all():
+        return True
+    same = bool((lengths == lengths[0]).all()) and int(lengths[0]) >= CODE_LENGTH
+    return same and len(numbers) >= MANY
+
+
+def _units(fields: pa.StructArray, fits: Flags, said: Content) -> Counter[str]:
+    """The words before or after the numbers with their cells; none is empty."""
+    units: Counter[str] = Counter()
+    texts = zip(fields.field("before").to_pylist(), fields.field("after").to_pylist(), strict=True)
+    for (before, after), fit, cells in zip(texts, fits.tolist(), said.counts.tolist(), strict=True):
+        if fit:
+            units[before or after or ""] += cells
+            if before and after:
+                units[after] += cells
+    return units
+
+
+def _form_of(numbers: Content) -> tuple[NumberForm, str]:
+    """The form that most cells are of, the plainest first; and what speaks against it."""
+    if numbers.matching(r"^[+-]?\d+$").all():
+        return FORMS[0], ""
+    covered = []
+    for form in FORMS:
+        _, wrong = plain_numbers(numbers.texts, form)
+        covered.append(numbers.cells_of(~wrong))
+    best = max(covered)
+    equal = [form for form, cells in zip(FORMS, covered, strict=True) if cells == best]
+    first = equal[0]
+    if first in (FORMS[0], FORMS[1]):
+        rival = next((form for form in equal if form.grouping == first.point), None)
+        mark = "\\" + first.point
+        marked = numbers.where(numbers.matching(mark))
+        if rival is not None and len(marked) and not _wrong(marked, first) | _wrong(marked, rival):
+            return _point_or_grouping(numbers, first, rival, mark)
+    return first, ""
+
+
+def _wrong(numbers: Content, form: NumberForm) -> bool:
+    return bool(plain_numbers(numbers.texts, form)[1].any())
+
+
+def _point_or_grouping(
+    numbers: Content, as_point: NumberForm, as_grouping: NumberForm, mark: str
+) -> tuple[NumberForm, str]:
+    """Every mark stands three digits before the end: 1.222 may be little more than one, or 1222.
+
+    Values without the mark tell: what is meant is of their size.
+    """
+    if numbers.matching(f"^[+-]?0{mark}").any():  # no thousand starts with nought
+        return as_point, ""
+    marked = numbers.matching(mark)
+    with_mark, without = numbers.where(marked), numbers.where(~marked)
+    example = with_mark.most(1)[0][0]
+    small = _middle(with_mark, as_point)
+    large = _middle(with_mark, as_grouping)
+    if without.cells >= 2 and small > 0 and large > 0:
+        middle = _middle(without, NumberForm())
+        if middle > 0:
+            to_small, to_large = abs(np.log(middle / small)), abs(np.log(middle / large))
+            if abs(to_small - to_large) > 2:
+                return (as_point, "") if to_small < to_large else (as_grouping, "")
+    return as_point, f"Is {example} {_plainly(example, as_point)}, or {_plainly(example, as_grouping)}?"
+
+
+def _plainly(text: str, form: NumberForm) -> str:
+    plain, _ = plain_numbers(pa.array([text]), form)
+    number = float(plain[0].as_py())
+    return f"{number:,.0f}".replace(",", "") if number == int(number) else f"{number}"
+
+
+def _middle(content: Content, form: NumberForm) -> float:
+    plain, wrong = plain_numbers(content.texts, form)
+    values = np.abs(np.asarray(pc.cast(plain.filter(pa.array(~wrong)), pa.float64())))
+    values = values[np.isfinite(values)]
+    return float(np.median(values)) if len(values) else 0.0
+
+
+def _type_of(plain: TextArray) -> str:
+    if not pc.any(pc.match_substring_regex(plain, pattern=r"[.eE]")).as_py():
+        return "integer"
+    if pc.any(pc.match_substring_regex(plain, pattern=r"[eE]|\.\d{10}|\d{19}")).as_py():
+        return "float"
+    return "decimal"
+
+
+def _misfits(said: Content, fits: Flags, right: npt.NDArray[np.bool_]) -> tuple[str, ...]:
+    good = fits.copy()
+    good[np.flatnonzero(fits)[~right]] = False
+    return tuple(text for text, _ in said.where(~good).most(3)) if not good.all() else ()
+
+
+def _tell(
+    column: Column, of: NumberColumn, found: Found, doubt: str, units: Counter[str], misfit_cells: int
+) -> None:
+    how = [f"unit {' and '.join(of.units)}"] * bool(of.units)
+    how += [f'"{of.form.grouping}" between thousands'] * bool(of.form.grouping)
+    how += [f'decimal "{of.form.point}"'] * (of.form.point == "," and of.type != "integer")
+    told = f"text that is really {of.type} numbers" + f" ({', '.join(how)})" * bool(how)
+    question = doubt
+    if misfit_cells:
+        examples = ", ".join(map(spell_text, of.misfits))
+        told += f"; {misfit_cells:,} {'is' if misfit_cells == 1 else 'are'} none: {examples}"
+        question = question or f"What becomes of {examples}?"
+    if len(of.units) > 1:
+        shares = ", ".join(f"{unit} {cells:,}" for unit, cells in units.most_common() if unit)
+        question = question or f"Which unit is meant? {shares}"
+    elif of.units and of.units[0] in MAGNITUDES:
+        question = question or f"Does {of.units[0]} stand for thousands or the like?"
+    is_fault = bool(how or misfit_cells or question)
+    found.findings.append(
+        Finding(Kind.NUMBERS, column.said.cells - misfit_cells, told, question, of.misfits, is_fault)
+    )
+    step = f"convert {column.spelled} to {of.type}"
+    if of.form.point == "," and of.form.grouping != "." and of.type != "integer":
+        step += ' point ","'
+    if of.form.grouping:
+        step += f" grouping {spell_text(of.form.grouping)}"
+    if of.units:
+        step += f" without {', '.join(map(spell_text, of.units))}"
+    if misfit_cells:
+        step += " failures aside"
+    reason = "every value is a number" + f": {', '.join(how)}" * bool(how)
+    found.proposals.append(Proposal(Stage.CONVERT, step, (Kind.NUMBERS,), reason, question))

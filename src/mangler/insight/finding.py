@@ -1,0 +1,111 @@
+"""What may be wrong with a column, and the steps that would mend it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+
+class Kind(StrEnum):
+    """What is found, the most harmful first: what makes results wrong before what only stands in the way."""
+
+    NULL_WORDS = "null words"
+    LETTER_CASE = "letter case"
+    NEAR_VARIANTS = "near variants"
+    OUTER_SPACE = "white space outside"
+    INNER_SPACE = "white space inside"
+    UNUSUAL_SPACE = "unusual white space"
+    OUTLIERS = "outliers"
+    DATES = "dates as text"
+    NUMBERS = "numbers as text"
+    BOOLEANS = "booleans as text"
+    LISTS = "several values in a cell"
+    PAIRS = "pairs in a cell"
+    EMPTY_TEXTS = "empty texts"
+    LEADING_ZEROS = "leading zeros"
+
+    @property
+    def harm(self) -> int:
+        """Three where groups, counts and sums come out wrong, one where nothing is wrong if nobody converts."""
+        return HARM[self]
+
+
+HARM = {
+    Kind.NULL_WORDS: 3,
+    Kind.LETTER_CASE: 3,
+    Kind.NEAR_VARIANTS: 3,
+    Kind.OUTER_SPACE: 3,
+    Kind.INNER_SPACE: 3,
+    Kind.UNUSUAL_SPACE: 3,
+    Kind.OUTLIERS: 2,
+    Kind.DATES: 2,
+    Kind.NUMBERS: 2,
+    Kind.BOOLEANS: 2,
+    Kind.LISTS: 2,
+    Kind.PAIRS: 2,
+    Kind.EMPTY_TEXTS: 1,
+    Kind.LEADING_ZEROS: 1,
+}
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something that `cells` cells of a column have. `told` says what, `question` what a person must decide."""
+
+    kind: Kind
+    cells: int
+    told: str
+    question: str = ""
+    examples: tuple[str, ...] = ()
+    """Values as they stand, the most frequent first."""
+    is_fault: bool = True
+    """Whether something is wrong; numbers that are plain but for being text are none."""
+    about: bool = False
+    """Whether the cells are estimated from a sample of the values."""
+
+
+class Stage(StrEnum):
+    """Where in a recipe a step stands, in the order of the work."""
+
+    TRIM = "white space"
+    NULLIFY = "nulls"
+    SPELLING = "one spelling a value"
+    LISTS = "lists"
+    SPLIT = "several values in one cell"
+    CONVERT = "types"
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A step that would mend something, as a recipe has it."""
+
+    stage: Stage
+    step: str
+    mends: tuple[Kind, ...]
+    reason: str
+    question: str = ""
+    """What a person must decide first."""
+    cells: int = 0
+    """Cells that it would change, as it did to the column's values after the steps before it."""
+    failing: int = 0
+    """Cells that it could do nothing with."""
+    about: bool = False
+    """Whether these numbers are estimated from a sample of the values."""
+    examples: tuple[str, ...] = ()
+    """Cells that it changes, as they come to it: of different shapes, the most frequent first."""
+
+    @property
+    def sure(self) -> bool:
+        return not self.question
+
+
+@dataclass
+class Found:
+    """Findings and proposals, as a finder gives them."""
+
+    findings: list[Finding] = field(default_factory=list)
+    proposals: list[Proposal] = field(default_factory=list)
+
+    def add(self, other: Found) -> None:
+        self.findings += other.findings
+        self.proposals += other.proposals

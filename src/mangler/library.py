@@ -1,0 +1,118 @@
+"""Mangler without the command line: for a notebook, a script, or a scheduler's task. Nothing is printed, nothing exits.
+
+What a user should know is raised as a `Refusal`: the recipe is wrong, the extract does not fit, a file makes trouble.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from contextlib import closing
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from mangler.engine.recipe import Recipe as CoreRecipe
+from mangler.engine.running import RunOptions
+from mangler.engine.summary import Summary
+from mangler.formats.delimited.aside import AsideRow
+from mangler.history.recording import RecipeHistory, Recording
+from mangler.insight.fingerprint import Fingerprint, series_of
+from mangler.insight.watching import Checked, DriftWatcher, check_extract
+from mangler.language.mistake import wrong_recipe
+
+
+@dataclass(frozen=True)
+class RunResult:
+    """What came of one extract."""
+
+    table: Any
+    """The cleaned rows as an Arrow table; None where they were written to a file."""
+    path: Path | None
+    """The file that they were written to."""
+    rows_aside: list[AsideRow]
+    """Rows set aside, each as it was read, with the reason."""
+    summary: Summary
+    """What each step did, and the balance of rows."""
+
+    @property
+    def warnings(self) -> list[str]:
+        """What deserves a second look: rows that are not as required, what is not as in the last runs."""
+        return self.summary.warnings
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """A recipe that was read without mistakes."""
+
+    core: CoreRecipe
+    path: Path | None = None
+
+    @classmethod
+    def load(cls, path: str | Path, parameters: Mapping[str, str] | None = None) -> Recipe:
+        """Reads a recipe file and those it names. `parameters` are values for the recipe's own, as texts."""
+        return cls(CoreRecipe.load(path, parameters), Path(path))
+
+    @classmethod
+    def parse(cls, text: str, name: str = "recipe", parameters: Mapping[str, str] | None = None) -> Recipe:
+        """Reads a recipe's text. Files that it names are found relative to `name`."""
+        return cls(CoreRecipe.parse(text, name, parameters))
+
+    @property
+    def title(self) -> str:
+        return self.core.title
+
+    def run(
+        self,
+        extract: str | Path,
+        to: str | Path | None = None,
+        aside: str | Path | None = None,
+        strict: bool = False,
+        history: str | Path | None = None,
+    ) -> RunResult:
+        """Cleans one extract, into the file `to` or, without it, into a table.
+
+        Rows set aside go to the file `aside` where it is given, and are in the result always. With `strict` any row set
+        aside and any warning is a Refusal; then, as after any other, nothing is written. With `history`, the path of
+        one, the extract is held against the last runs and this one is noted; only a recipe that was loaded has one.
+        """
+        options = RunOptions(strict=strict)
+        if history is None:
+            result = self.core.run(extract, to, aside, options)
+        else:
+            past = self._past(Path(history))
+            with closing(past.history):
+                recording, options = looking_on(past, self.core, str(extract), options)
+                result = self.core.run(extract, to, aside, options)
+                result.summary.output = "" if to is None else str(to)
+                if aside is not None and result.rows_aside:
+                    result.summary.aside = str(aside)
+                recording.completed(result.summary)
+        return RunResult(result.table, None if to is None else Path(to), result.rows_aside, result.summary)
+
+    def check(self, extract: str | Path, history: str | Path | None = None) -> Checked:
+        """What of an extract no longer fits: the recipe's needs and, with `history`, the last runs. Writes nothing."""
+        if history is None:
+            return check_extract(self.core.parsed, str(extract), [])
+        past = self._past(Path(history), make=False)
+        with closing(past.history):
+            before = earlier(past, str(extract))
+        return check_extract(self.core.parsed, str(extract), before)
+
+    def _past(self, history: Path, make: bool = True) -> RecipeHistory:
+        if self.path is None:
+            raise wrong_recipe("a recipe that was read from a text has no history", "Load it from its file.")
+        return RecipeHistory.open(history, self.path, self.core.files, make)
+
+
+def earlier(past: RecipeHistory, extract: str) -> list[Fingerprint]:
+    """The last extracts of the same series that the recipe delivered, the latest first."""
+    return [Fingerprint.of_json(one) for one in past.fingerprints(series_of(extract))]
+
+
+def looking_on(
+    past: RecipeHistory, recipe: CoreRecipe, extract: str, options: RunOptions
+) -> tuple[Recording, RunOptions]:
+    """What notes the run of an extract, and the options with which it is held against earlier ones of its series."""
+    watcher = DriftWatcher(recipe.parsed, earlier(past, extract))
+    recording = past.recording(series_of(extract), watcher.told)
+    return recording, replace(options, recorder=recording, watcher=watcher)

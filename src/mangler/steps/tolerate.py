@@ -1,0 +1,20 @@
+"""`tolerate`: how many rows may be set aside."""
+
+from __future__ import annotations
+
+from mangler.language.declaration import Declaration
+from mangler.language.kinds import Amount
+from mangler.language.statement import Statement
+
+DECLARATION = Declaration(
+    name="tolerate",
+    usage="tolerate AMOUNT",
+    meaning="More extract rows set aside than that, and nothing is delivered: a few rows may need a person, many say"
+    " that the extract is another one. tolerate 5 rows, or tolerate 0.5% of the rows read. Without it any number"
+    " may be set aside. It stands once, anywhere in the recipe.",
+)
+
+
+def tolerated(statement: Statement | None) -> Amount | None:
+    """What a recipe says; None where it says nothing."""
+    return None if statement is None else statement.get("amount", Amount)

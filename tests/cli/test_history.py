@@ -1,0 +1,183 @@
+from __future__ import annotations
+
+import json
+import signal
+import subprocess
+import time
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+from random import Random
+
+import pytest
+from tests.cli.program import PROGRAM, mangler, told
+
+RECIPE = 'mangler 1 "Test"\ntrim *\n'
+
+
+@pytest.fixture
+def work(tmp_path: Path) -> Path:
+    (tmp_path / "r.mangler").write_text(RECIPE)
+    (tmp_path / "in").mkdir()
+    for name in "abc":
+        (tmp_path / "in" / f"{name}.csv").write_text(f"kiln,cone\n {name} ,06\n")
+    return tmp_path
+
+
+def runs(work: Path, *words: str) -> list[dict]:
+    return json.loads(mangler("history", *words, "--json", cwd=work).stdout)["runs"]
+
+
+def test_every_delivery_and_refusal_is_noted(work: Path) -> None:
+    assert mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work).returncode == 0
+    (work / "bad.mangler").write_text(f"{RECIPE}require columns potter\n")
+    assert mangler("run", "bad.mangler", "in/a.csv", "--to", "o.csv", cwd=work).returncode == 1
+    refused, delivered = runs(work)
+    assert (delivered["state"], refused["state"]) == ("delivered", "refused")
+    assert delivered["extract_digest"] and delivered["account"]["output"] == "o.csv"
+    assert refused["account"]["mistakes"][0]["message"] == 'the extract has no column "potter"'
+    assert [run["run"] for run in runs(work, "r.mangler")] == [1]
+    lines = mangler("history", cwd=work).stdout.decode().splitlines()
+    assert lines[0].split()[:2] == ["run", "started"] and "refused" in lines[1]
+    shown = mangler("history", "show", "1", cwd=work).stdout.decode()
+    assert "1 read + 0 added = 1 delivered" in shown and "trim *" in shown
+    assert 'no column "potter"' in mangler("history", "show", "2", cwd=work).stdout.decode()
+
+
+def test_rehearsals_and_parts_of_extracts_are_not_noted(work: Path) -> None:
+    mangler("run", "r.mangler", "in/a.csv", "--rehearse", cwd=work)
+    mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--rows", "1", cwd=work)
+    assert not (work / ".mangler").exists()
+    done = mangler("history", cwd=work)
+    assert done.returncode == 3 and "there is no history .mangler/history.db" in told(done)
+
+
+def test_a_pipe_is_a_delivery_too(work: Path) -> None:
+    done = mangler("run", "r.mangler", "-", cwd=work, stdin=b"kiln\n x\n")
+    assert done.stdout == b"kiln\nx\n"
+    [run] = runs(work)
+    assert run["state"] == "delivered" and run["extract_digest"]
+
+
+def test_folders_and_patterns_are_extracts(work: Path) -> None:
+    (work / "in" / ".hidden.csv").write_text("x\n")
+    (work / "in" / "a.aside.csv").write_text("x\n")
+    assert mangler("run", "r.mangler", "in", "--to", "out", cwd=work).returncode == 0
+    assert sorted(path.name for path in (work / "out").iterdir()) == ["a.csv", "b.csv", "c.csv"]
+    assert mangler("run", "r.mangler", "in/[ab].csv", "in/a.csv", "--to", "few/", cwd=work).returncode == 0
+    assert sorted(path.name for path in (work / "few").iterdir()) == ["a.csv", "b.csv"]
+    (work / "empty").mkdir()
+    for words, message in ((("in/x*",), "no file fits in/x*"), (("empty",), "holds no extracts")):
+        done = mangler("run", "r.mangler", *words, "--to", "out/", cwd=work)
+        assert done.returncode == 3 and message in told(done)
+
+
+def test_only_what_is_new_by_content_is_delivered(work: Path) -> None:
+    words = ("run", "r.mangler", "in", "--to", "out/", "--only-new")
+    assert told(mangler(*words, cwd=work)).count("Delivered") == 3
+    (work / "in" / "a.csv").rename(work / "in" / "renamed.csv")
+    (work / "in" / "b.csv").write_text("kiln,cone\nchanged,06\n")
+    done = mangler(*words, cwd=work)
+    assert done.returncode == 0
+    text = told(done)
+    assert "in/renamed.csv is passed over: run 1 of" in text and "to out/a.csv" in text
+    assert text.count("Delivered") == 1 and "Delivered out/b.csv" in text
+    assert "3 extracts: 1 delivered, 0 not delivered, 2 passed over" in text
+    (work / "r.mangler").write_text(f"{RECIPE}recase * upper\n")
+    assert "the recipe has changed since" in told(mangler(*words, cwd=work))
+    answer = json.loads(mangler(*words, "--json", cwd=work).stdout)
+    assert [one["delivered_before"] for one in answer["extracts"]] == [4, 3, 1]
+    assert [one["delivered"] for one in answer["extracts"]] == [False] * 3
+
+
+@pytest.mark.parametrize("more", [("--rehearse",), ("--rows", "1", "--to", "out/")])
+def test_only_new_is_about_whole_extracts_that_are_delivered(work: Path, more: tuple[str, ...]) -> None:
+    done = mangler("run", "r.mangler", "in", "--only-new", *more, cwd=work)
+    assert done.returncode == 2 and "about whole extracts that are delivered" in told(done)
+
+
+def test_a_history_of_its_own_place(work: Path) -> None:
+    words = ("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--history", "h.db")
+    assert mangler(*words, cwd=work).returncode == 0
+    assert not (work / ".mangler").exists()
+    assert len(runs(work, "--history", "h.db")) == 1
+    (work / "text.db").write_text("no database\n" * 50)
+    done = mangler(*words[:-1], "text.db", cwd=work)
+    assert done.returncode == 3 and "is no history of Mangler" in told(done)
+
+
+def test_where_no_history_can_be_kept_the_work_is_done_all_the_same(work: Path) -> None:
+    (work / ".mangler").write_text("in the way")
+    done = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
+    assert done.returncode == 0
+    assert "No history is kept: the history .mangler/history.db cannot be made" in told(done)
+    done = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--only-new", cwd=work)
+    assert done.returncode == 3
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "message"),
+    [
+        (("show", "9"), 1, "there is no run 9"),
+        (("show",), 2, "history show needs the number of a run"),
+        (("show", "last"), 2, "history show needs the number of a run"),
+        (("a", "b"), 2, "a b is no recipe"),
+        (("none.mangler",), 3, "the recipe none.mangler does not exist"),
+    ],
+)
+def test_what_is_refused(work: Path, words: tuple[str, ...], code: int, message: str) -> None:
+    mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
+    done = mangler("history", *words, cwd=work)
+    assert done.returncode == code and message in told(done)
+
+
+EXTRACTS, KILLS, AT_ONCE = 5, 100, 2
+
+
+def test_killed_at_any_moment_files_are_whole_and_the_history_agrees(tmp_path: Path) -> None:
+    """Five extracts, killed a hundred times: each output is the old file or the new, and the history knows which."""
+
+    def kill_in(folder: Path) -> list[int]:
+        folder.mkdir()
+        (folder / "r.mangler").write_text(RECIPE)
+        (folder / "in").mkdir()
+        for number in range(EXTRACTS):
+            rows = "".join(f" {number} , {row}\n" for row in range(3_000))
+            (folder / "in" / f"{number}.csv").write_text(f"kiln,cone\n{rows}")
+        words = [PROGRAM, "run", "r.mangler", "in", "--to", "out", "--quiet"]
+        (folder / "out").mkdir()
+        started = time.monotonic()
+        subprocess.run(words, cwd=folder, check=True, timeout=120)
+        whole = time.monotonic() - started
+        new = {path.name: path.read_bytes() for path in (folder / "out").iterdir()}
+        assert len(new) == EXTRACTS
+        random, delivered = Random(folder.name), []
+        for _ in range(KILLS // AT_ONCE):
+            for path in (folder / ".mangler").iterdir():
+                path.unlink()
+            for path in (folder / "out").iterdir():
+                path.unlink()
+            for name in new:
+                (folder / "out" / name).write_bytes(b"old")
+            with subprocess.Popen(words, cwd=folder) as run:
+                time.sleep(random.uniform(0.5, 1.0) * whole)
+                run.send_signal(signal.SIGKILL)
+                run.wait(60)
+            found = {name: (folder / "out" / name).read_bytes() for name in new}
+            assert all(content in (b"old", new[name]) for name, content in found.items())
+            there = {name for name, content in found.items() if content != b"old"}
+            noted = json.loads(mangler("history", "--json", cwd=folder).stdout or '{"runs": []}')["runs"]
+            assert {
+                Path(one["account"]["extract"]).name for one in noted if one["state"] == "delivered"
+            } == there
+            assert all(one["state"] in ("delivered", "broken off") for one in noted)
+            delivered.append(len(there))
+        subprocess.run(words, cwd=folder, check=True, timeout=120)
+        assert {path.name: path.read_bytes() for path in (folder / "out").iterdir()} == new
+        return delivered
+
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        counts = [
+            count for one in pool.map(kill_in, [tmp_path / f"{n}" for n in range(AT_ONCE)]) for count in one
+        ]
+    assert len(counts) == KILLS
+    assert len(set(counts)) > 2, "the kills all fell in the same moment"

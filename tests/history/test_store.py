@@ -1,0 +1,138 @@
+"""The history: runs noted, found again, and settled after a kill."""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+import subprocess
+import sys
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import pytest
+
+from mangler.history.store import FILE, FOLDER, History, State, beside
+from mangler.language.mistake import Refusal
+
+
+@pytest.fixture
+def history(tmp_path: Path):
+    opened = History.open(tmp_path / FOLDER / FILE)
+    yield opened
+    opened.close()
+
+
+def begin(
+    history: History, state: State = State.DELIVERING, recipe: str = "/r", digest: str = "d", **more
+) -> int:
+    return history.begin(
+        recipe, "rd", "e.csv", digest, more.get("output"), more.get("inode"), {"a": "é"}, state
+    )
+
+
+def ended_process() -> int:
+    """The number of a process that is no more."""
+    with subprocess.Popen([sys.executable, "-c", ""]) as process:
+        process.wait()
+    return process.pid
+
+
+def pretend(path: Path, number: int, process: int) -> None:
+    """Makes a run one of another process."""
+    connection = sqlite3.connect(path)
+    connection.execute("UPDATE run SET process = ? WHERE number = ?", (process, number))
+    connection.commit()
+    connection.close()
+
+
+def test_runs_are_noted_and_found_the_latest_first(history: History) -> None:
+    first, second = begin(history), begin(history, recipe="/other")
+    history.end(first, State.DELIVERED, {"b": 1})
+    assert [run.number for run in history.runs()] == [second, first]
+    assert [run.number for run in history.runs("/r")] == [first]
+    assert len(history.runs(most=1)) == 1
+    run = history.run(first)
+    assert run is not None and run.state is State.DELIVERED and run.account == {"b": 1}
+    assert history.run(second).account == {"a": "é"}
+    assert history.run(99) is None
+
+
+def test_what_a_recipe_delivered_is_known_by_content(history: History) -> None:
+    number = begin(history)
+    assert history.delivery_of("/r", "d") is None
+    history.end(number, State.DELIVERED)
+    assert history.delivery_of("/r", "d").number == number
+    assert history.delivery_of("/r", "other") is None
+    assert history.delivery_of("/other", "d") is None
+    begin(history, State.REFUSED, digest="f")
+    assert history.delivery_of("/r", "f") is None
+
+
+def test_a_killed_run_is_settled_by_the_file_that_stands_there(tmp_path: Path) -> None:
+    path = beside(tmp_path / "r.mangler")
+    history = History.open(path)
+    new, old = tmp_path / "new.csv", tmp_path / "old.csv"
+    new.write_text("new")
+    old.write_text("old")
+    put = begin(history, output=str(new), inode=new.stat().st_ino)
+    never = begin(history, output=str(old), inode=old.stat().st_ino + 10**9)
+    gone = begin(history, output=str(tmp_path / "gone.csv"), inode=1)
+    working = begin(history, output=str(tmp_path / "gone.csv"), inode=1)
+    for number in (put, never, gone):
+        pretend(path, number, ended_process())
+    pretend(path, working, os.getpid())
+    history.close()
+    again = History.open(path)
+    states = {run.number: run.state for run in again.runs()}
+    again.close()
+    assert states == {
+        put: State.DELIVERED,
+        never: State.BROKEN_OFF,
+        gone: State.BROKEN_OFF,
+        working: State.DELIVERING,
+    }
+
+
+def test_many_at_once_lose_nothing(tmp_path: Path) -> None:
+    path = tmp_path / "h.db"
+
+    def note(_: int) -> int:
+        history = History.open(path)
+        try:
+            number = begin(history)
+            history.end(number, State.DELIVERED)
+            return number
+        finally:
+            history.close()
+
+    with ThreadPoolExecutor(8) as pool:
+        numbers = list(pool.map(note, range(40)))
+    assert sorted(numbers) == list(range(1, 41))
+    history = History.open(path)
+    assert {run.state for run in history.runs()} == {State.DELIVERED}
+    history.close()
+
+
+def test_what_is_no_history_is_refused_and_left_alone(tmp_path: Path) -> None:
+    text, other, later = tmp_path / "text.db", tmp_path / "other.db", tmp_path / "later.db"
+    text.write_text("kiln;cone\n" * 100)
+    connection = sqlite3.connect(other)
+    connection.execute("CREATE TABLE kiln (number)")
+    connection.commit()
+    connection.close()
+    connection = sqlite3.connect(later)
+    connection.execute("PRAGMA user_version = 99")
+    connection.commit()
+    connection.close()
+    for path, message in (
+        (text, "is no history of Mangler"),
+        (other, "no history of Mangler"),
+        (later, "later Mangler"),
+    ):
+        with pytest.raises(Refusal, match=message):
+            History.open(path)
+    assert text.read_text().startswith("kiln;cone")
+    with pytest.raises(Refusal, match="there is no history"):
+        History.open(tmp_path / "none.db", make=False)
+    with pytest.raises(Refusal, match="cannot be made"):
+        History.open(tmp_path / "a" / "b" / "none.db")

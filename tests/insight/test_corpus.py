@@ -1,0 +1,79 @@
+"""The findings on columns whose faults are known: how many are right, and how many are found."""
+
+from __future__ import annotations
+
+import pytest
+from tests.insight.corpus.every import FAMILIES, sheets
+from tests.insight.corpus.measure import profiled, scores, steps_for_clean
+from tests.insight.corpus.specimen import Sheet, draw
+
+from mangler.engine.layout import laid_out
+from mangler.engine.proof import Outcome, prove
+from mangler.engine.recipe import Recipe
+from mangler.insight.draft import draft
+from mangler.insight.finding import Kind
+from mangler.insight.profile import profile_file
+from mangler.kernels.rendering import Layout, quote_text
+from mangler.table.settings import ReadSettings
+
+LEAST = 0.95
+LAYOUT = Layout(";", '"', "\n")
+
+
+@pytest.fixture(scope="module")
+def seen():
+    return [pair for number in (0, 1) for pair in profiled(sheets(number))]
+
+
+@pytest.mark.parametrize("kind", Kind)
+def test_findings_are_right_and_faults_are_found(seen, kind: Kind):
+    score = scores(seen)[kind]
+    assert score.right
+    assert score.precision >= LEAST, score.wrong
+    assert score.recall >= LEAST, score.missed
+
+
+def test_no_step_is_proposed_for_a_clean_column(seen):
+    assert sum(not specimen.kinds for specimen, _ in seen) > 200
+    assert steps_for_clean(seen) == []
+
+
+def test_a_step_changes_something_and_says_so(seen):
+    for specimen, profile in seen:
+        for proposal in profile.proposals:
+            assert proposal.cells > 0, specimen.name
+            assert proposal.sure is (proposal.question == "")
+            assert not (proposal.sure and proposal.failing), specimen.name
+
+
+def test_what_is_found_is_in_no_more_cells_than_there_are(seen):
+    for specimen, profile in seen:
+        for finding in profile.findings:
+            assert 0 < finding.cells <= len(specimen.cells), specimen.name
+
+
+def _as_file(sheet: Sheet) -> str:
+    """A file of the sheet's columns and one more, so that no line is empty."""
+
+    def field(cell: str | None) -> str:
+        return "" if cell is None else '""' if cell == "" else quote_text(cell, LAYOUT)
+
+    lines = [[*(quote_text(one.name, LAYOUT) for one in sheet.columns), "z"]]
+    lines += [[*map(field, row), "z"] for row in zip(*(one.cells for one in sheet.columns), strict=True)]
+    return "".join(";".join(line) + "\n" for line in lines)
+
+
+@pytest.mark.parametrize("family", FAMILIES, ids=lambda family: family.__name__.rpartition(".")[2])
+def test_every_draft_runs_as_it_is_and_proves_itself(family, tmp_path):
+    draw(2)
+    path = tmp_path / "sheet.csv"
+    for sheet in family.sheets():
+        name = sheet.columns[0].name
+        path.write_text(_as_file(sheet), "utf-8", newline="")
+        text = draft(profile_file(str(path), ReadSettings()), "sheet").text
+        assert laid_out("sheet", text) == text, name
+        recipe = Recipe.parse(text)
+        assert {verdict.outcome for verdict in prove(recipe.parsed)} <= {Outcome.PASSED}, name
+        balance = recipe.run(path).summary.balance
+        assert balance.read == len(sheet.columns[0].cells), name
+        assert balance.delivered + balance.withdrawn == balance.read, name

@@ -1,0 +1,68 @@
+"""Mangler from Python, as the README has it."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+
+from mangler import Recipe, Refusal
+from mangler.sample.generate import write_sample
+
+README = Path(__file__).parents[1] / "README.md"
+
+
+@pytest.fixture
+def work(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    (tmp_path / "kiln-log").mkdir()
+    write_sample(tmp_path / "kiln-log")
+    monkeypatch.chdir(tmp_path)
+    return tmp_path / "kiln-log"
+
+
+def test_the_readme_s_example_does_what_it_says(work: Path, capfd: pytest.CaptureFixture[str]) -> None:
+    [code] = re.findall(r"```python\n(.*?)```", README.read_text("utf-8"), re.DOTALL)
+    known: dict[str, object] = {}
+    exec(code, known)
+    checked, result = known["checked"], known["result"]
+    assert checked.fits and not checked.mistakes and not checked.findings
+    assert result.table.num_rows == 134 and result.rows_aside == [] and result.warnings == []
+    assert result.path is None and result.summary.balance.read == 60
+    assert capfd.readouterr() == ("", "")
+    assert not (work / ".mangler").exists()
+
+
+def test_a_history_of_runs_and_what_is_not_as_it_was(work: Path) -> None:
+    recipe, history = Recipe.load(work / "kiln-log.mangler"), work / "h.db"
+    with pytest.raises(Refusal, match="there is no history"):
+        recipe.check(work / "extracts" / "clayworks-week-18.csv", history=history)
+    assert not history.exists()
+    week_20 = work / "extracts" / "clayworks-week-20.csv"
+    for week in (18, 19):
+        extract = work / "extracts" / f"clayworks-week-{week}.csv"
+        result = recipe.run(extract, to=work / f"{week}.csv", history=history)
+        assert result.path == work / f"{week}.csv" and result.path.is_file() and result.table is None
+    checked = recipe.check(week_20, history=history)
+    assert not checked.fits and checked.earlier == 2 and len(checked.findings) == 5
+    assert not recipe.check(week_20).findings
+    with pytest.raises(Refusal, match="13 when it is split at"):
+        recipe.run(week_20, to=work / "20.csv", history=history)
+    assert not (work / "20.csv").exists()
+
+
+def test_strict_refuses_rows_set_aside_and_writes_nothing(work: Path) -> None:
+    recipe = Recipe.load(work / "kiln-log.mangler")
+    extract = work / "extracts" / "quayside-week-19.csv"
+    assert len(recipe.run(extract).rows_aside) == 1
+    with pytest.raises(Refusal, match="--strict does not allow"):
+        recipe.run(extract, to=work / "o.csv", aside=work / "aside.csv", strict=True)
+    assert not (work / "o.csv").exists() and not (work / "aside.csv").exists()
+
+
+def test_a_recipe_from_a_text(work: Path) -> None:
+    recipe = Recipe.parse('mangler 1 "Test"\ntrim *\n')
+    assert recipe.title == "Test"
+    assert recipe.run(work / "kilns.csv").table.num_rows == 6
+    with pytest.raises(Refusal, match="has no history"):
+        recipe.run(work / "kilns.csv", history=work / "h.db")
