@@ -38,9 +38,9 @@ def answering(command: Callable[Parameters, int]) -> Callable[Parameters, None]:
             code = ExitCode.DONE
         except OSError as error:
             # Whatever a command asks of a path, a folder on the way to it may be closed to us.
-            refusal = file_trouble(f"{error.filename or 'a file'} cannot be used: {reason(error)}")
-            show_refusal(refusal)
-            code = refusal.code
+            trouble = file_trouble(f"{error.filename or 'a file'} cannot be used: {reason(error)}")
+            show_refusal(trouble)
+            code = trouble.code
         raise typer.Exit(int(code))
 
     return ended

@@ -74,9 +74,13 @@ def draft(
     if to is None:
         typer.echo(drafted.text, nl=False)
         return 0
-    on = "1 step" if drafted.steps == 1 else f"{drafted.steps:,} steps"
+    on = (
+        "1 step with its reason and test"
+        if drafted.steps == 1
+        else f"{drafted.steps:,} steps with their reasons and tests"
+    )
     off = f", {drafted.undecided:,} more switched off until you decide" * bool(drafted.undecided)
-    show_line(f"Wrote {to}: {on} with their reasons and tests{off}.")
+    show_line(f"Wrote {to}: {on}{off}.")
     show_line(f"  Its tests:         mangler test {to}")
     if file != "-":
         show_line(f"  What it would do:  mangler run {to} {file} --rehearse")

@@ -6,7 +6,6 @@ from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-from mangler.formats.delimited.blocks import BLOCK_SIZE
 from mangler.formats.delimited.parse import UnfitRow
 from mangler.insight.column import Column
 from mangler.insight.facts import MARKS, Facts
@@ -26,6 +25,8 @@ from mangler.language.columns import ColumnSelector
 from mangler.table.settings import ReadSettings
 
 MOST_FREQUENT = 8
+BLOCK_SIZE = 8 << 20
+"""Larger than a run's: nothing is written, and each block costs the same few calls for every column."""
 
 
 @dataclass
