@@ -139,6 +139,10 @@ def test_conversions(cells, step):
     assert steps(of(*cells, *cells), True) == [step]
 
 
+def test_an_exponent_leaves_no_doubt_about_the_point():
+    assert steps(of(*(f"{n}.302e-01" for n in range(1, 9))), sure=True) == ["convert a to float"]
+
+
 @pytest.mark.parametrize(
     ("cells", "question"),
     [

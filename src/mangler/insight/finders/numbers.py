@@ -157,7 +157,8 @@ def _point_or_grouping(
 
     Values without the mark tell: what is meant is of their size.
     """
-    if numbers.matching(f"^[+-]?0{mark}").any():  # no thousand starts with nought
+    # No thousand starts with nought, and nobody groups the digits of a number with an exponent.
+    if numbers.matching(f"^[+-]?0{mark}|[eE]").any():
         return as_point, ""
     marked = numbers.matching(mark)
     with_mark, without = numbers.where(marked), numbers.where(~marked)
