@@ -21,10 +21,14 @@ from mangler.kernels.text_view import Flags, TextArray
 from mangler.language.spelling import spell_text
 
 PATTERN = (
-    r"^(?P<sign>[+-]?)(?P<before>(?:[A-Z]{0,2}[^\s\d.,'’+\-()\pL]{1,2})?|[A-Z]{3}|kr) ?"
+    r"^(?P<sign>[+-]?)(?P<before>(?:[A-Z]{0,2}[^\s\d.,'’+\-()A-Za-z]{1,2})?|[A-Z]{3}|kr) ?"
     r"(?P<number>[+-]?(?:\d|[.,]\d)(?:[\d.,'’ ]*\d)?[.,]?(?:[eE][+-]?\d+)?) ?(?P<after>[^\s\d.,'’+\-()]{0,6})$"
 )
-"""A number, squeezed, with a unit at one end: before it a sign or the code of a currency, after it one word."""
+"""A number, squeezed, with a unit at one end: before it a sign or the code of a currency, after it one word.
+
+Letters beyond ASCII before it are looked for on their own: to compile the class of all letters takes ten times as long
+as everything else here, and that once a column.
+"""
 FORMS = (
     NumberForm(),
     NumberForm(","),
@@ -66,7 +70,7 @@ def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
     if not said.cells or said.share_of([ShapeKind.NUMBER]) < MOSTLY:
         return found, None
     fields = pc.extract_regex(said.texts, pattern=PATTERN)
-    fits = flags_of(fields.is_valid())
+    fits = flags_of(fields.is_valid()) & ~_is_a_word(fields.field("before"))
     if said.cells_of(fits) < MOSTLY * said.cells:
         return found, None
     numbers = Content(fields.field("number").filter(pa.array(fits)), said.counts[fits])
@@ -93,6 +97,13 @@ def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
     column_of = NumberColumn(form, kind, named, Numbers(values, fitting.counts), misfits)
     _tell(column, column_of, found, doubt, units, said.cells - fitting.cells)
     return found, column_of
+
+
+def _is_a_word(before: TextArray) -> Flags:
+    """Whether what stands before a number is a word, and no sign; those known by their code are fine."""
+    texts = [text for text in before.unique().to_pylist() if text and not text.isascii()]
+    words = [text for text in texts if any(one.isalpha() and not one.isascii() for one in text)]
+    return flags_of(pc.is_in(before, value_set=pa.array(words, pa.string())))
 
 
 def _leading_zeros(numbers: Content, zeros: Flags) -> Finding:
