@@ -120,10 +120,10 @@ def statements(draw: st.DrawFn) -> str:
     pieces = name.split()
     for part in usage.fixed:
         pieces += spell(draw, part)
-    for clause in draw(st.permutations(usage.clauses)):
-        pieces += spell(draw, clause)
     if name == "require columns" and not pieces[2].startswith("[") and len(pieces) == 3:
         pieces[2] = pieces[2].replace("exactly", "[exactly]", 1)  # the one place where it is reserved
+    for clause in draw(st.permutations(usage.clauses)):
+        pieces += spell(draw, clause)
     if usage.has_body:  # its head takes one line
         return " ".join(pieces) + draw(st.sampled_from(["", "  # a comment"])) + draw(bodies())
     text = pieces[0]

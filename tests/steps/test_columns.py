@@ -73,6 +73,23 @@ def test_require_columns(run: Run) -> None:
     assert len(refused.value.mistakes) == 1
     with pytest.raises(Refusal, match='no column "potter"'):
         run("require columns potter", EXTRACT)
+    with pytest.raises(Refusal, match='no column "potter": the letters go out to them'):
+        run('require columns potter because "the letters go out to them"', EXTRACT)
+
+
+@pytest.mark.parametrize(
+    ("columns", "told"),
+    [
+        ("kiln, cone", None),
+        ("kiln, potter", 'the extract has no column "potter": as agreed'),
+        ("potter, glazes", "the extract lacks 2 required columns: potter, glazes: as agreed"),
+        ("exactly kiln, cone, result", "the extract has 1 more column than required: fired_at: as agreed"),
+    ],
+)
+def test_require_columns_may_only_warn(run: Run, columns: str, told: str | None) -> None:
+    summary = run(f'require columns {columns} failures warn because "as agreed"', EXTRACT).summary
+    assert summary.warnings == ([f"line 2: {told}"] if told else [])
+    assert summary.balance.delivered == summary.balance.read > 0
 
 
 def test_a_selector_that_means_no_column_says_so(run: Run) -> None:

@@ -2,20 +2,29 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 from mangler.language.columns import NamedColumn
 from mangler.language.declaration import Declaration
 from mangler.language.mistake import Mistake, Refusal, enumerate_names, extract_does_not_fit
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnChoice, choose
+from mangler.steps.columnwise import choose
+from mangler.steps.requirement import Requirement, requirement_of
+from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.select import spell
+from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
     name="require columns",
-    usage="require columns [exactly] COLUMNS",
+    usage="require columns [exactly] COLUMNS [failures (stop|warn)] [because TEXT]",
     meaning="The table must have these columns where the statement stands; otherwise the extract is refused"
     " before any row is read. The rows pass as they are.",
-    clauses={"exactly": "These columns and no others; their order does not matter."},
+    clauses={
+        "exactly": "These columns and no others; their order does not matter.",
+        "failures": "stop (the default) refuses the extract; warn delivers, and the summary warns.",
+        "because": "The reason, told beside the columns that are not as required.",
+    },
 )
 
 
@@ -31,21 +40,54 @@ def check(statement: Statement) -> list[Mistake]:
     ]
 
 
-def bind(statement: Statement, schema: Schema) -> ColumnChoice:
+@dataclass(frozen=True)
+class RequireColumns:
+    """All rows pass; `unmet` says what is not as required, where that only warns."""
+
+    schema: Schema
+    unmet: str = ""
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        return batch, Tally(rows_in=len(batch), rows_out=len(batch))
+
+    def remarks(self, tally: Tally) -> list[str]:  # noqa: ARG002
+        return []
+
+    def warnings(self, tally: Tally) -> list[str]:  # noqa: ARG002
+        return [self.unmet] if self.unmet else []
+
+
+def bind(statement: Statement, schema: Schema) -> RequireColumns:
+    requirement = requirement_of(statement)
+    try:
+        _require(statement, schema)
+    except Refusal as refusal:
+        if requirement.policy == "warn":
+            told = "; ".join(mistake.message for mistake in refusal.mistakes)
+            return RequireColumns(schema, _with_reason(told, requirement))
+        first, *rest = refusal.mistakes
+        first = replace(first, message=_with_reason(first.message, requirement))
+        raise Refusal([first, *rest], refusal.code) from None
+    return RequireColumns(schema)
+
+
+def _with_reason(message: str, requirement: Requirement) -> str:
+    return f"{message}: {requirement.because}" if requirement.because else message
+
+
+def _require(statement: Statement, schema: Schema) -> None:
     try:
         chosen = choose(statement, schema, DECLARATION.usage, types=None)
     except Refusal as refusal:
         raise _together(statement, schema, refusal) from None
-    if statement.has("exactly"):
-        others = [spell(name) for i, name in enumerate(schema.names) if i not in chosen.indices]
-        if others:
-            raise extract_does_not_fit(
-                f"the extract has {len(others)} more {'column' if len(others) == 1 else 'columns'} than required:"
-                f" {enumerate_names(others)}",
-                "Name them too, or drop exactly.",
-                statement.place_of("columns"),
-            )
-    return ColumnChoice(schema, tuple(range(len(schema.columns))))
+    others = [spell(name) for i, name in enumerate(schema.names) if i not in chosen.indices]
+    if statement.has("exactly") and others:
+        columns = "1 more column" if len(others) == 1 else f"{len(others)} more columns"
+        raise extract_does_not_fit(
+            f"the extract has {columns} than required: {enumerate_names(others)}",
+            "Name them too, or drop exactly.",
+            statement.place_of("columns"),
+        )
 
 
 def _together(statement: Statement, schema: Schema, refusal: Refusal) -> Refusal:
