@@ -5,7 +5,7 @@ What a user should know is raised as a `Refusal`: the recipe is wrong, the extra
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import closing
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -110,9 +110,16 @@ def earlier(past: RecipeHistory, extract: str) -> list[Fingerprint]:
 
 
 def looking_on(
-    past: RecipeHistory, recipe: CoreRecipe, extract: str, options: RunOptions
+    past: RecipeHistory,
+    recipe: CoreRecipe,
+    extract: str,
+    options: RunOptions,
+    before: Callable[[], Sequence[Fingerprint]] | None = None,
 ) -> tuple[Recording, RunOptions]:
-    """What notes the run of an extract, and the options with which it is held against earlier ones of its series."""
-    watcher = DriftWatcher(recipe.parsed, earlier(past, extract))
+    """What notes the run of an extract, and the options with which it is held against earlier ones of its series.
+
+    `before` gives their fingerprints, the latest first; without it they are those that the history knows.
+    """
+    watcher = DriftWatcher(recipe.parsed, before or (lambda: earlier(past, extract)))
     recording = past.recording(series_of(extract), watcher.told)
     return recording, replace(options, recorder=recording, watcher=watcher)

@@ -1,15 +1,10 @@
 from __future__ import annotations
 
 import json
-import signal
-import subprocess
-import time
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from random import Random
 
 import pytest
-from tests.cli.program import PROGRAM, mangler, told
+from tests.cli.program import mangler, told
 
 RECIPE = 'mangler 1 "Test"\ntrim *\n'
 
@@ -128,56 +123,3 @@ def test_what_is_refused(work: Path, words: tuple[str, ...], code: int, message:
     mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
     done = mangler("history", *words, cwd=work)
     assert done.returncode == code and message in told(done)
-
-
-EXTRACTS, KILLS, AT_ONCE = 5, 100, 2
-
-
-def test_killed_at_any_moment_files_are_whole_and_the_history_agrees(tmp_path: Path) -> None:
-    """Five extracts, killed a hundred times: each output is the old file or the new, and the history knows which."""
-
-    def kill_in(folder: Path) -> list[int]:
-        folder.mkdir()
-        (folder / "r.mangler").write_text(RECIPE)
-        (folder / "in").mkdir()
-        for number in range(EXTRACTS):
-            rows = "".join(f" {number} , {row}\n" for row in range(3_000))
-            (folder / "in" / f"{number}.csv").write_text(f"kiln,cone\n{rows}")
-        words = [PROGRAM, "run", "r.mangler", "in", "--to", "out", "--quiet"]
-        (folder / "out").mkdir()
-        started = time.monotonic()
-        subprocess.run(words, cwd=folder, check=True, timeout=120)
-        whole = time.monotonic() - started
-        new = {path.name: path.read_bytes() for path in (folder / "out").iterdir()}
-        assert len(new) == EXTRACTS
-        random, delivered = Random(folder.name), []
-        for _ in range(KILLS // AT_ONCE):
-            for path in (folder / ".mangler").iterdir():
-                path.unlink()
-            for path in (folder / "out").iterdir():
-                path.unlink()
-            for name in new:
-                (folder / "out" / name).write_bytes(b"old")
-            with subprocess.Popen(words, cwd=folder) as run:
-                time.sleep(random.uniform(0.5, 1.0) * whole)
-                run.send_signal(signal.SIGKILL)
-                run.wait(60)
-            found = {name: (folder / "out" / name).read_bytes() for name in new}
-            assert all(content in (b"old", new[name]) for name, content in found.items())
-            there = {name for name, content in found.items() if content != b"old"}
-            noted = json.loads(mangler("history", "--json", cwd=folder).stdout or '{"runs": []}')["runs"]
-            assert {
-                Path(one["account"]["extract"]).name for one in noted if one["state"] == "delivered"
-            } == there
-            assert all(one["state"] in ("delivered", "broken off") for one in noted)
-            delivered.append(len(there))
-        subprocess.run(words, cwd=folder, check=True, timeout=120)
-        assert {path.name: path.read_bytes() for path in (folder / "out").iterdir()} == new
-        return delivered
-
-    with ThreadPoolExecutor(AT_ONCE) as pool:
-        counts = [
-            count for one in pool.map(kill_in, [tmp_path / f"{n}" for n in range(AT_ONCE)]) for count in one
-        ]
-    assert len(counts) == KILLS
-    assert len(set(counts)) > 2, "the kills all fell in the same moment"

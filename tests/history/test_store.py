@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import sqlite3
 import subprocess
 import sys
@@ -11,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from mangler.formats.delivery import PART_SUFFIX, FileDelivery
 from mangler.history.store import FILE, FOLDER, History, State, beside
 from mangler.language.mistake import Refusal
 
@@ -74,23 +74,34 @@ def test_a_killed_run_is_settled_by_the_file_that_stands_there(tmp_path: Path) -
     new, old = tmp_path / "new.csv", tmp_path / "old.csv"
     new.write_text("new")
     old.write_text("old")
+    under_way = FileDelivery(tmp_path / "under-way.csv")
+    left = tmp_path / f".left.csv.0badcafe{PART_SUFFIX}"
+    left.write_text("half")
     put = begin(history, output=str(new), inode=new.stat().st_ino)
     never = begin(history, output=str(old), inode=old.stat().st_ino + 10**9)
     gone = begin(history, output=str(tmp_path / "gone.csv"), inode=1)
-    working = begin(history, output=str(tmp_path / "gone.csv"), inode=1)
-    for number in (put, never, gone):
-        pretend(path, number, ended_process())
-    pretend(path, working, os.getpid())
+    killed = begin(history, output=str(tmp_path / "left.csv"), inode=left.stat().st_ino)
+    working = begin(history, output=str(tmp_path / "under-way.csv"), inode=under_way.inode())
+    into_pipes = [begin(history), begin(history)]
+    pretend(path, into_pipes[0], ended_process())
     history.close()
     again = History.open(path)
     states = {run.number: run.state for run in again.runs()}
-    again.close()
     assert states == {
         put: State.DELIVERED,
         never: State.BROKEN_OFF,
         gone: State.BROKEN_OFF,
+        killed: State.BROKEN_OFF,
         working: State.DELIVERING,
+        into_pipes[0]: State.BROKEN_OFF,
+        into_pipes[1]: State.DELIVERING,
     }
+    under_way.commit()
+    again.close()
+    once_more = History.open(path)
+    found = once_more.run(working)
+    assert found is not None and found.state is State.DELIVERED
+    once_more.close()
 
 
 def test_many_at_once_lose_nothing(tmp_path: Path) -> None:

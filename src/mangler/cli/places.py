@@ -85,12 +85,52 @@ def plan_places(extracts: Sequence[str], to: str | None, aside: str | None) -> l
     for extract in extracts:
         name = STANDARD_INPUT_NAME if extract == "-" else Path(extract).name
         output = Path(to) / name if folder else Path(to)
-        plain = output.with_suffix("") if output.suffix in ENDINGS else output
-        own = f"{plain.stem}.aside.csv"
+        own = f"{_plain(output).stem}.aside.csv"
         set_aside = output.with_name(own) if asides is None else asides / own if aside_folder else asides
         places.append(Place(extract, output, set_aside))
     _refuse_collisions(places)
     return places
+
+
+def plan_together(extracts: Sequence[str], to: str | None, aside: str | None, only_new: bool) -> list[Place]:
+    """One output for all, and a file for the rows set aside of each."""
+    output = None if to is None or to == "-" else Path(to)
+    if output is not None and ((to is not None and to.endswith("/")) or output.is_dir()):
+        raise wrong_recipe(
+            f"{to} is a folder, and --together writes one file", "Name the file: --to clean/all.csv"
+        )
+    if only_new and output is not None and output.exists():
+        raise wrong_recipe(
+            f"{to} is there already, and only what is new would stand in it",
+            "Name another file, or leave out --only-new: then it is made of all extracts.",
+        )
+    asides = Path(aside) if aside else None
+    if asides is not None and len(extracts) > 1 and asides.exists() and not asides.is_dir():
+        raise wrong_recipe(
+            f"{aside} is a file, and each extract needs one for its rows set aside", "Name a folder."
+        )
+    places = []
+    for extract, name in zip(extracts, _short_names(extracts), strict=True):
+        own = f"{_plain(output).stem}.{name}.aside.csv" if output is not None else f"{name}.aside.csv"
+        set_aside = asides / own if asides is not None else None if output is None else output.with_name(own)
+        places.append(Place(extract, output, set_aside))
+    _refuse_collisions([Place(place.extract, None, place.aside) for place in places])
+    return places
+
+
+def _short_names(extracts: Sequence[str]) -> list[str]:
+    """A name for each extract: that of its file, with its folder's before it where two have the same."""
+    paths = [Path(STANDARD_INPUT_NAME if extract == "-" else extract) for extract in extracts]
+    stems = [_plain(path).stem for path in paths]
+    return [
+        stem if stems.count(stem) == 1 else f"{path.absolute().parent.name}-{stem}"
+        for path, stem in zip(paths, stems, strict=True)
+    ]
+
+
+def _plain(path: Path) -> Path:
+    """Without the ending of a compression."""
+    return path.with_suffix("") if path.suffix in ENDINGS else path
 
 
 def make_folders(places: Sequence[Place], to: str | None, aside: str | None) -> None:

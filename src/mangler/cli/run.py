@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mangler.cli.answering import answering, show_json, show_line, show_refusal
+from mangler.cli.answering import answering, show_json, show_line
 from mangler.cli.completion import complete_extracts, complete_recipes
 
 if TYPE_CHECKING:
-    from mangler.cli.places import Place
-    from mangler.engine.recipe import Recipe, Result
-    from mangler.engine.running import RunOptions
-
-PREVIEW_ROWS = 10
+    from mangler.cli.cleaning import Outcome
 
 
 @answering
@@ -91,6 +86,21 @@ def run(
             " files. By default half of what the machine has.",
         ),
     ] = None,
+    together: Annotated[
+        bool,
+        typer.Option(
+            "--together",
+            help="All extracts into one output, the file that --to names: each is cleaned by itself, and its rows"
+            " follow those of the one before. Columns stand in the order in which they first come; null stands where an"
+            " extract has none. Rows set aside go to a file for each extract, NAME.EXTRACT.aside.csv.",
+        ),
+    ] = False,
+    workers: Annotated[
+        int,
+        typer.Option(
+            metavar="N", min=1, help="How many extracts are cleaned at once, each by a process of its own."
+        ),
+    ] = 1,
     quiet: Annotated[
         bool, typer.Option("--quiet", help="Show no summary and no progress, only errors.")
     ] = False,
@@ -100,162 +110,105 @@ def run(
 ) -> int:
     """Clean extracts with a recipe.
 
-    Every extract is delivered whole or not at all. The summary tells what each step did, and that every row
-    read was delivered, dropped or set aside.
+    Every extract is delivered whole or not at all; one that is refused does not stop the others. The summary tells
+    what each step did, and that every row read was delivered, dropped or set aside.
 
     Exit codes: 0 done; 1 an extract does not fit the recipe; 2 the recipe or the command line is wrong;
     3 a file cannot be read or written; 130 interrupted.
     """
     import sys
 
+    from mangler.cli.cleaning import Manner
+    from mangler.cli.in_turn import clean_in_turn
     from mangler.cli.memory import keep_freed_memory
     from mangler.cli.parameters import memory_of, named_values
-    from mangler.cli.places import extracts_of, make_folders, plan_places
+    from mangler.cli.places import Place, extracts_of, make_folders, plan_places, plan_together
     from mangler.engine.recipe import Recipe
     from mangler.engine.running import RunOptions
-    from mangler.language.mistake import Refusal, wrong_recipe
+    from mangler.language.mistake import Refusal
 
     keep_freed_memory()
     budget = memory_of(memory)
-    if to is None and sys.stdout.isatty():
-        rehearse = True
+    rehearse = rehearse or (to is None and sys.stdout.isatty())
     into_stdout = not rehearse and to in (None, "-")
-    if json and into_stdout:
-        raise wrong_recipe(
-            "--json and the table cannot both take standard output", "Name a file for the table: --to."
-        )
-    if files.count("-") > 1:
-        raise wrong_recipe("standard input can be read once", "Name - once among the extracts.")
-    if only_new and (rehearse or rows is not None):
-        raise wrong_recipe(
-            "--only-new is about whole extracts that are delivered",
-            "Name a place with --to, and leave out --rehearse and --rows.",
-        )
+    _refuse_what_does_not_go_together(
+        files, json and into_stdout, only_new and (rehearse or rows is not None), together, workers
+    )
     files = extracts_of(files)
-    places = _rehearsed(files, aside) if rehearse else plan_places(files, to, aside)
+    if rehearse:
+        places = [Place(extract, None, Path(aside) if aside else None) for extract in files]
+    else:
+        places = plan_together(files, to, aside, only_new) if together else plan_places(files, to, aside)
+    values = named_values(parameters)
     try:
-        loaded = Recipe.load(recipe, named_values(parameters))
+        loaded = Recipe.load(recipe, values)
     except Refusal as refusal:
         if json:
             _print_json(str(recipe), [], refusal)
         raise
     if not rehearse:
         make_folders(places, to, aside)
-    options = RunOptions(rows=rows, memory=budget, strict=strict)
     past = None
     if not rehearse and rows is None:
         from mangler.cli.past_runs import past_runs
-        from mangler.library import looking_on
 
         past = past_runs(loaded, recipe, history, needed=only_new or history is not None, quiet=quiet)
-    codes, accounts = [], []
-    for place in places:
-        if only_new and past is not None and (account := past.delivered_before(place.extract)):
-            codes.append(0)
-            accounts.append(account)
-            if not json and not quiet:
-                show_line(f"{place.extract} is passed over: {account['message']}")
-            continue
-        recording, own = (None, options) if past is None else looking_on(past, loaded, place.extract, options)
-        account, code = _run_one(loaded, place, own, rehearse, into_stdout, quiet, json)
-        if recording is not None and code:
-            recording.refused(place.extract, account)
-        accounts.append(account)
-        codes.append(code)
+    options = RunOptions(rows=rows, memory=budget, strict=strict)
+    manner = Manner(options, rehearse, into_stdout, silent=quiet or json)
+    if together:
+        from mangler.cli.together import clean_together
+
+        output = None if rehearse else places[0].output
+        outcomes = clean_together(loaded, places, manner, past, only_new, output)
+    elif workers > 1 and len(places) > 1 and not rehearse:
+        from mangler.cli.processes import Order, clean_at_once, shared_among
+
+        where = past.history.path if past is not None else None
+        order = Order(recipe, values, where, shared_among(manner, min(workers, len(places))))
+        outcomes = clean_at_once(order, places, workers, past, only_new)
+    else:
+        outcomes = clean_in_turn(loaded, places, manner, past, only_new)
     if json:
-        _print_json(str(recipe), accounts, None)
+        _print_json(str(recipe), [outcome.account for outcome in outcomes], None)
     elif len(places) > 1 and not quiet:
-        show_line(_how_many(accounts, codes, rehearse))
-    return max(codes)
+        show_line(_how_many(outcomes, rehearse, f" together in {to}" if together and not into_stdout else ""))
+    return max(outcome.code for outcome in outcomes)
 
 
-def _how_many(accounts: list[dict[str, Any]], codes: list[int], rehearse: bool) -> str:
-    """What became of several extracts."""
-    before = sum("delivered_before" in account for account in accounts)
-    done, verb = codes.count(0) - before, "rehearsed" if rehearse else "delivered"
-    told = f"{len(codes)} extracts: {done} {verb}, {len(codes) - done - before} not {verb}"
-    return f"{told}, {before} passed over" if before else told
+def _refuse_what_does_not_go_together(
+    files: list[str], two_answers: bool, new_in_part: bool, together: bool, workers: int
+) -> None:
+    from mangler.language.mistake import wrong_recipe
 
-
-def _rehearsed(files: list[str], aside: str | None) -> list[Place]:
-    from mangler.cli.places import Place
-
-    return [Place(extract, None, Path(aside) if aside else None) for extract in files]
-
-
-def _run_one(
-    recipe: Recipe,
-    place: Place,
-    options: RunOptions,
-    rehearse: bool,
-    into_stdout: bool,
-    quiet: bool,
-    json: bool,
-) -> tuple[dict[str, Any], int]:
-    """Runs one extract; its account for `--json`, and its exit code. A refusal is shown, not raised."""
-    from mangler.cli.progress import ProgressBar, size_of
-    from mangler.engine.destination import DelimitedOutput
-    from mangler.engine.summary import refusal_to_json
-    from mangler.language.mistake import Refusal
-
-    silent = quiet or json
-    bar = ProgressBar(place.extract, size_of(place.extract), wanted=not silent)
-    preview = PREVIEW_ROWS if rehearse and not silent else 0
-    options = replace(options, preview=preview, progress=bar)
-    try:
-        result = recipe.clean(
-            place.extract,
-            DelimitedOutput(place.output, rehearse),
-            None if rehearse else place.aside,
-            options,
-            needs_aside_file=into_stdout,
+    if two_answers:
+        raise wrong_recipe(
+            "--json and the table cannot both take standard output", "Name a file for the table: --to."
         )
-    except Refusal as refusal:
-        bar.close()
-        show_line(f"{place.extract} is not delivered:")
-        show_refusal(refusal)
-        return refusal_to_json(place.extract, refusal), int(refusal.code)
-    finally:
-        bar.close()
-    summary = result.summary
-    summary.rehearsal = rehearse
-    summary.output = "" if rehearse else str(place.output) if place.output else "standard output"
-    if not rehearse and place.aside is not None:
-        _account_for_aside(result, place.aside)
-    if options.recorder is not None:
-        options.recorder.completed(summary)
-    if not silent:
-        _show(result, rehearse)
-    return summary.to_json(), 0
+    if files.count("-") > 1:
+        raise wrong_recipe("standard input can be read once", "Name - once among the extracts.")
+    if new_in_part:
+        raise wrong_recipe(
+            "--only-new is about whole extracts that are delivered",
+            "Name a place with --to, and leave out --rehearse and --rows.",
+        )
+    if workers > 1 and together:
+        raise wrong_recipe(
+            "--together writes one output, which one process does", "Leave out --workers, or --together."
+        )
+    if workers > 1 and "-" in files and len(files) > 1:
+        raise wrong_recipe(
+            "standard input cannot be shared among --workers", "Run it by itself, or leave out --workers."
+        )
 
 
-def _account_for_aside(result: Result, aside: Path) -> None:
-    if result.summary.balance.set_aside:
-        result.summary.aside = str(aside)
-    elif aside.exists():
-        result.summary.warnings.append(f"{aside} is of an earlier run: this one set no rows aside")
-
-
-def _show(result: Result, rehearse: bool) -> None:
-    from mangler.cli.screen import answer_console, error_console
-    from mangler.cli.summary_view import show_summary
-
-    if rehearse and result.preview:
-        from mangler.cli.table_view import show_table
-        from mangler.table.small import cells_of
-
-        cells: list[list[Any]] = [[] for _ in result.columns]
-        numbers: list[int] = []
-        for batch in result.preview:
-            for column, array in zip(cells, batch.columns, strict=True):
-                column += cells_of(array.slice(0, PREVIEW_ROWS))
-            numbers += batch.rows[:PREVIEW_ROWS].tolist()
-        first = [column[:PREVIEW_ROWS] for column in cells]
-        console = answer_console()
-        show_table(console, result.columns, first, numbers[:PREVIEW_ROWS])
-        if console.is_terminal:  # the summary stands under it
-            console.print()
-    show_summary(error_console(), result.summary)
+def _how_many(outcomes: list[Outcome], rehearse: bool, where: str) -> str:
+    """What became of several extracts."""
+    before = sum("delivered_before" in outcome.account for outcome in outcomes)
+    done = sum(outcome.code == 0 for outcome in outcomes) - before
+    verb = "rehearsed" if rehearse else "delivered"
+    told = f"{len(outcomes)} extracts: {done} {verb}{where * (done > 0 and not rehearse)}"
+    told += f", {len(outcomes) - done - before} not {verb}"
+    return f"{told}, {before} passed over" if before else told
 
 
 def _print_json(recipe: str, accounts: list[dict[str, Any]], refusal: Any) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from time import perf_counter
@@ -10,6 +10,7 @@ from typing import Any
 
 from mangler.engine.destination import DelimitedOutput, Destination, InMemory
 from mangler.engine.plan import plan
+from mangler.engine.recording import Recorder
 from mangler.engine.running import Run, RunOptions, examples_told, rows_told, title_of
 from mangler.engine.summary import Summary
 from mangler.formats.delimited.aside import AsideFile, AsideRow
@@ -94,6 +95,19 @@ class Recipe:
         needs_aside_file: bool = False,
     ) -> Result:
         """Cleans one extract into a destination. `needs_aside_file`: rows set aside without a file are a failure."""
+        cleaned = self.prepare(extract, destination, aside, options, needs_aside_file)
+        deliver([cleaned], destination)
+        return cleaned.result
+
+    def prepare(
+        self,
+        extract: str,
+        destination: Destination,
+        aside: Path | None,
+        options: RunOptions,
+        needs_aside_file: bool = False,
+    ) -> Cleaned:
+        """Cleans one extract up to where its output would be put in its place."""
         for path in (getattr(destination, "path", None), aside):
             refuse_same_file(extract, path)
         started = perf_counter()
@@ -122,18 +136,45 @@ class Recipe:
                     "Name one with --aside PATH.",
                 )
             summary.seconds = perf_counter() - started
-            if options.recorder is not None:
-                options.recorder.delivering(summary, opened.digest(), destination.put())
-            aside_file.commit()
-            destination.commit()
-            if options.recorder is not None:
-                options.recorder.delivered()
-        finally:
-            # After a commit these do nothing; before it they leave everything as it was.
+            result = Result(summary, run.rows_aside, run.preview, run.planned.schema.columns)
+            return Cleaned(result, destination, aside_file, opened.digest(), options.recorder)
+        except BaseException:
             destination.discard()
             aside_file.discard()
+            raise
+        finally:
             opened.close()
-        return Result(summary, run.rows_aside, run.preview, run.planned.schema.columns)
+
+
+@dataclass(frozen=True)
+class Cleaned:
+    """An extract that was cleaned without fault, and is not delivered yet."""
+
+    result: Result
+    destination: Destination
+    aside_file: AsideFile
+    digest: str | None
+    recorder: Recorder | None
+
+
+def deliver(all_cleaned: Sequence[Cleaned], destination: Destination) -> None:
+    """Puts what came of extracts in its place: the files of rows set aside, then the output that holds them all."""
+    try:
+        for cleaned in all_cleaned:
+            if cleaned.recorder is not None:
+                cleaned.recorder.delivering(cleaned.result.summary, cleaned.digest, destination.put())
+        for cleaned in all_cleaned:
+            cleaned.aside_file.commit()
+        destination.commit()
+        for cleaned in all_cleaned:
+            if cleaned.recorder is not None:
+                cleaned.recorder.delivered()
+    finally:
+        # After a commit these do nothing; before it they leave everything as it was.
+        destination.discard()
+        for cleaned in all_cleaned:
+            cleaned.destination.discard()
+            cleaned.aside_file.discard()
 
 
 def is_function(name: str) -> bool:

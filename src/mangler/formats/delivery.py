@@ -51,8 +51,7 @@ class FileDelivery:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        # A link is followed: what it points to is replaced, not the link.
-        self._target = Path(os.path.realpath(path))
+        self._target = _target_of(path)
         _refuse_unwritable(path, self._target)
         self._compressor = compressor_for(path.name)
         _refuse_if_written(path, _take_stale_parts_away(self._target))
@@ -202,17 +201,50 @@ def _refuse_unwritable(path: Path, target: Path) -> None:
         raise file_trouble(f"{path} cannot be written: it is write-protected")
 
 
+def is_being_delivered(path: Path, inode: int) -> bool:
+    """Whether a run that goes on is about to put the file of this inode at `path`.
+
+    What tells is the lock on its part, and not the number of the run's process: that may be another's by now, or of a
+    process that has ended and that nobody has taken note of yet.
+    """
+    for part in _parts_of(_target_of(path)):
+        with contextlib.suppress(OSError):  # it may be gone any moment
+            if part.stat().st_ino == inode and _is_locked(part):
+                return True
+    return False
+
+
+def _target_of(path: Path) -> Path:
+    """A link is followed: what it points to is replaced, not the link."""
+    return Path(os.path.realpath(path))
+
+
+def _parts_of(target: Path) -> list[Path]:
+    """What runs have written beside a place, and is not put there yet, or never will be."""
+    start = f".{target.name}."
+    try:
+        with os.scandir(target.parent) as entries:
+            names = [one.name for one in entries if one.name.startswith(start)]
+    except OSError:
+        return []
+    return [target.with_name(name) for name in names if name.endswith(PART_SUFFIX)]
+
+
+def _is_locked(part: Path) -> bool:
+    with part.open("rb") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_SH | fcntl.LOCK_NB)
+        except BlockingIOError:
+            return True
+    return False
+
+
 def _take_stale_parts_away(target: Path, own: str = "") -> bool:
     """Parts whose run has ended hold no lock. Whether there is one, besides our own, whose run has not."""
-    try:
-        beside = [entry.name for entry in os.scandir(target.parent) if entry.name.endswith(PART_SUFFIX)]
-    except OSError:
-        return False
     others = False
-    for name in beside:
-        if not name.startswith(f".{target.name}.") or name == own:
+    for part in _parts_of(target):
+        if part.name == own:
             continue
-        part = target.with_name(name)
         try:
             with part.open("rb") as file:
                 fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)

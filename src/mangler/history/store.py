@@ -17,6 +17,7 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
+from mangler.formats.delivery import is_being_delivered
 from mangler.language.mistake import Refusal, file_trouble, reason
 
 FOLDER, FILE = ".mangler", "history.db"
@@ -232,9 +233,14 @@ class History:
         """Of runs that were about to deliver and are no more, the file that stands there tells how they ended."""
         query = "SELECT number, output, inode, process FROM run WHERE state = ?"
         for number, output, inode, process in self._connection.execute(query, (State.DELIVERING,)).fetchall():
-            if output is not None and _inode_of(output) == inode:
-                self.end(number, State.DELIVERED)
-            elif not _lives(process):
+            if output is None:
+                goes_on = _lives(process)
+            else:  # looked at before the place is: it is put there in between, not taken away
+                goes_on = is_being_delivered(Path(output), inode)
+                if _inode_of(output) == inode:
+                    self.end(number, State.DELIVERED)
+                    continue
+            if not goes_on:
                 self.end(number, State.BROKEN_OFF)
 
 

@@ -65,16 +65,19 @@ def endangered(recipe: ParsedRecipe, drift: Drift) -> Endangered:
 
 
 class DriftWatcher(FingerprintTaker):
-    """Takes the fingerprint of an extract as it is read, and holds it against those of earlier runs."""
+    """Takes the fingerprint of an extract as it is read, and holds it against those of earlier runs.
 
-    def __init__(self, recipe: ParsedRecipe, before: Sequence[Fingerprint]) -> None:
+    `before` is asked for them once the extract was read: an earlier run may end until then.
+    """
+
+    def __init__(self, recipe: ParsedRecipe, before: Callable[[], Sequence[Fingerprint]]) -> None:
         super().__init__()
-        self._recipe, self.before = recipe, before
+        self._recipe, self._before = recipe, before
 
     def findings(self) -> list[Endangered]:
         if self.fingerprint is None:
             return []
-        return [endangered(self._recipe, drift) for drift in drift_of(self.fingerprint, self.before)]
+        return [endangered(self._recipe, drift) for drift in drift_of(self.fingerprint, self._before())]
 
     def told(self) -> dict[str, Any] | None:
         """The fingerprint for a history."""
@@ -119,7 +122,7 @@ def check_extract(
         if mistakes and extract.hint() and path != "-":
             extract.close()
             extract = open_extract(path, replace(settings, delimiter=None))
-        watcher = DriftWatcher(recipe, before)
+        watcher = DriftWatcher(recipe, lambda: before)
         unfit = _read(extract, settings, watcher, progress)
     finally:
         extract.close()

@@ -43,6 +43,9 @@ class Refusal(Exception):  # noqa: N818
         self.code = code
         super().__init__("\n\n".join(describe(mistake) for mistake in self.mistakes))
 
+    def __reduce__(self) -> tuple[type[Refusal], tuple[Sequence[Mistake], ExitCode]]:
+        return Refusal, (self.mistakes, self.code)  # from one process to another
+
 
 def wrong_recipe(message: str, advice: str = "", place: Place | None = None) -> Refusal:
     """A mistake that is there whatever the extract holds."""

@@ -84,8 +84,9 @@ class LineWriter:
                     value.encode(self.codec)
                 except UnicodeEncodeError as error:
                     row = int(batch.rows[index])
-                    line = batch.origin.line_of(row)
-                    return self._lacking(f'line {line}: row {row:,}, column "{name}"', value[error.start])
+                    line = batch.origin.line_of(row)  # not known any more once rows were gathered
+                    where = f"line {line}: row {row:,}" if line else f"{batch.origin.file}: row {row:,}"
+                    return self._lacking(f'{where}, column "{name}"', value[error.start])
         raise AssertionError("lines cannot be encoded, yet every cell can")
 
     def _lacking(self, where: str, character: str) -> Refusal:
