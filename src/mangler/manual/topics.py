@@ -169,7 +169,13 @@ the start of the file and told in the summary.
 - Rows set aside go to `NAME.aside.csv`, each as it was read, with `_file`, `_row`, `_step` and `_reason` in front.
   Mended by hand, the file runs with the same recipe.
 - `mangler run` takes files, folders and patterns in quotes. Of a folder it takes every file but hidden ones,
-  recipes and rows set aside.
+  recipes and rows set aside. One that is refused does not stop the others. `--workers N` cleans so many at once, with
+  the same results.
+- `--together` makes one output of all extracts. Each is cleaned by itself: `group`, `sort` or `dedupe` see one extract
+  at a time. The rows follow each other in the order of the extracts; columns stand in the order in which they first
+  come, and null stands where an extract has none. The delimiter is that of the first, if `write` does not say.
+  Rows set aside go to `NAME.EXTRACT.aside.csv`. An extract that is refused is lacking, and the exit code says so; with
+  `--strict` nothing is delivered then, nor where columns differ.
 - Every run that delivers or is refused is noted in `.mangler/history.db` beside the recipe, or where `--history`
   says: the recipe and the extract by their content, the summary, the warnings. Rehearsals and runs of the first
   rows are not. `--only-new` passes over what the recipe has delivered before, by content; `mangler history` shows
