@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from mangler import Recipe, Refusal
-from mangler.sample.generate import write_sample
+from mangler.history.store import History, State
+from mangler.sample.generate import SampleExtract, write_extract, write_sample
 
 README = Path(__file__).parents[1] / "README.md"
 
@@ -49,6 +51,40 @@ def test_a_history_of_runs_and_what_is_not_as_it_was(work: Path) -> None:
     with pytest.raises(Refusal, match="13 when it is split at"):
         recipe.run(week_20, to=work / "20.csv", history=history)
     assert not (work / "20.csv").exists()
+    noted = History.open(history)
+    assert [run.state for run in noted.runs()] == [State.REFUSED, State.DELIVERED, State.DELIVERED]
+    noted.close()
+
+
+@pytest.mark.parametrize("studio", ["clayworks", "quayside"])
+def test_ten_weeks_of_the_same_studio_bring_no_warning(work: Path, studio: str) -> None:
+    recipe, history = Recipe.load(work / "kiln-log.mangler"), work / "h.db"
+    for week in range(21, 31):
+        extract = work / f"{studio}-week-{week}.csv"
+        write_extract(extract, SampleExtract(extract.name, studio, week))
+        assert recipe.check(extract).fits
+        assert recipe.run(extract, to=work / "o.csv", history=history).warnings == []
+
+
+def test_a_scheduler_s_task(work: Path, capfd: pytest.CaptureFixture[str]) -> None:
+    """The example of docs/python.md: what is new is cleaned once, and what came of each extract is told."""
+    document = (README.parent / "docs" / "python.md").read_text("utf-8")
+    [code] = re.findall(r"```python\n(.*?)```", document, re.DOTALL)
+    known: dict[str, Any] = {}
+    exec(code, known)
+    told = known["clean_new_extracts"](work, work / "clean")
+    assert sorted(told) == [path.name for path in sorted((work / "extracts").iterdir())]
+    assert told["clayworks-week-18.csv"] == "134 rows delivered"
+    assert told["quayside-week-19.csv"] == "130 rows delivered, 1 set aside"
+    assert told["clayworks-week-20.csv"].startswith("refused: ")
+    assert sorted(path.name for path in (work / "clean").glob("*week*")) == [
+        "clayworks-week-18.csv",
+        "clayworks-week-19.csv",
+        "quayside-week-19.aside.csv",
+        "quayside-week-19.csv",
+    ]
+    assert known["clean_new_extracts"](work, work / "clean").keys() == {"clayworks-week-20.csv"}
+    assert capfd.readouterr() == ("", "")
 
 
 def test_strict_refuses_rows_set_aside_and_writes_nothing(work: Path) -> None:

@@ -13,12 +13,12 @@ from typing import Any
 
 from mangler.engine.recipe import Recipe as CoreRecipe
 from mangler.engine.running import RunOptions
-from mangler.engine.summary import Summary
+from mangler.engine.summary import Summary, refusal_to_json
 from mangler.formats.delimited.aside import AsideRow
 from mangler.history.recording import RecipeHistory, Recording
 from mangler.insight.fingerprint import Fingerprint, series_of
 from mangler.insight.watching import Checked, DriftWatcher, check_extract
-from mangler.language.mistake import wrong_recipe
+from mangler.language.mistake import Refusal, wrong_recipe
 
 
 @dataclass(frozen=True)
@@ -73,7 +73,8 @@ class Recipe:
 
         Rows set aside go to the file `aside` where it is given, and are in the result always. With `strict` any row set
         aside and any warning is a Refusal; then, as after any other, nothing is written. With `history`, the path of
-        one, the extract is held against the last runs and this one is noted; only a recipe that was loaded has one.
+        one, the extract is held against the last runs and this one is noted, also where it is refused; only a recipe
+        that was loaded from a file has one.
         """
         options = RunOptions(strict=strict)
         if history is None:
@@ -82,7 +83,11 @@ class Recipe:
             past = self._past(Path(history))
             with closing(past.history):
                 recording, options = looking_on(past, self.core, str(extract), options)
-                result = self.core.run(extract, to, aside, options)
+                try:
+                    result = self.core.run(extract, to, aside, options)
+                except Refusal as refusal:
+                    recording.refused(str(extract), refusal_to_json(str(extract), refusal))
+                    raise
                 result.summary.output = "" if to is None else str(to)
                 if aside is not None and result.rows_aside:
                     result.summary.aside = str(aside)

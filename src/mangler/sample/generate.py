@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from datetime import date, timedelta
 from pathlib import Path
 from random import Random
 
@@ -27,6 +28,8 @@ COLUMNS = (
     "notes",
 )
 ROWS = 60
+WEEK_18 = date(2026, 4, 27)
+"""Its Monday."""
 CHUNK = 20_000
 
 TITLES = ("Dr. ", "Ms. ", "Mr. ", "", "", "", "", "")
@@ -173,12 +176,11 @@ def _contacts(random: Random, first: str) -> str:
 
 
 def _fired_at(random: Random, week: int) -> str:
-    day = 27 + 7 * (week - 18) + random.randrange(7)
-    month, day = (4, day) if day <= 30 else (5, day - 30)
+    day = WEEK_18 + timedelta(weeks=week - 18, days=random.randrange(7))
     hour, minute = random.randrange(6, 23), random.choice((0, 15, 30, 45))
     if random.random() < 0.7:
-        return f"2026-{month:02}-{day:02} {hour:02}:{minute:02}"
-    return f"{day:02}/{month:02}/2026 {hour}:{minute:02}"
+        return f"{day:%Y-%m-%d} {hour:02}:{minute:02}"
+    return f"{day:%d/%m/%Y} {hour}:{minute:02}"
 
 
 def _pieces(random: Random, drifted: bool) -> str:
