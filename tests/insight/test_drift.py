@@ -3,16 +3,23 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from collections.abc import Callable
 from random import Random
+from unittest.mock import patch
 
 import numpy as np
 import pyarrow as pa
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from mangler.blanks import BLANKS
 from mangler.engine.small_run import NoFile
+from mangler.insight import fingerprint_taking
 from mangler.insight.drift import Change, Drift, drift_of
-from mangler.insight.fingerprint import Fingerprint, FingerprintTaker, series_of
+from mangler.insight.fingerprint import Fingerprint, series_of
+from mangler.insight.fingerprint_taking import FingerprintTaker
 from mangler.table.batch import Batch
 
 ROWS = 60
@@ -142,6 +149,59 @@ def test_a_fingerprint_does_not_depend_on_blocks_and_survives_being_written_down
     few = next(column for column in whole.columns if column.name == "few")
     assert few.values == {"a": 166, "b": 2} and few.nulls == 332
     assert next(column for column in whole.columns if column.name == "potter").values is None
+
+
+CELL = st.one_of(
+    st.none(),
+    st.sampled_from(
+        ["", " ", "07 ", "12", "-3.5", "1e3", "2026-05-04", "04/05/2026", "9:30", "a; b;c", "x|y", "a/b"]
+    ),
+    st.integers(0, 10**6).map(str),
+    st.text(max_size=5),
+    st.just("long " * 20),
+)
+
+
+@given(
+    st.lists(CELL, min_size=1, max_size=150),
+    st.integers(1, 9),
+    st.integers(1, 60),
+    st.sampled_from([2, 5, 60]),
+)
+def test_a_fingerprint_is_that_of_the_rows_however_they_come(
+    cells: Cells, blocks: int, first: int, few: int
+) -> None:
+    """However many blocks they come in, whether values are few or many, and wherever the first rows end."""
+    with (
+        patch.object(fingerprint_taking, "FIRST_ROWS", first),
+        patch.object(fingerprint_taking, "MOST_VALUES", few),
+    ):
+        whole = taken({"a": cells})
+        assert taken({"a": cells}, blocks=min(blocks, len(cells))) == whole
+    [column] = whole.columns
+    filled = [cell for cell in map(trimmed, cells) if cell]
+    assert (column.cells, column.nulls) == (len(cells), len(cells) - len(filled))
+    if column.values is not None:
+        assert column.values == Counter(filled)
+    for mark in ";,|/":
+        parts = Counter(cell.count(mark) + 1 for cell in filled if mark in cell)
+        assert column.parts.get(mark, Counter()) == parts
+    assert column.written.total() <= len(filled)
+    if len(cells) <= first:
+        assert column.written.total() == len(filled)
+
+
+def trimmed(cell: str | None) -> str:
+    return (cell or "").strip(BLANKS)
+
+
+def test_beyond_the_first_rows_only_what_is_written_by_machine_is_counted() -> None:
+    with patch.object(fingerprint_taking, "FIRST_ROWS", 100):
+        dates = [f"2026-05-{n % 28 + 1:02} {n % 24:02}:{n % 60:02}" for n in range(300)] + ["04/05/2026 9:30"]
+        names = [f"kiln {n} / shelf {n}" for n in range(300)] + ["12"]
+        found = taken({"dates": dates, "names": names}, blocks=3)
+    assert found.columns[0].written == {"%Y-%m-%d %H:%M": 300, "%d/%m/%Y %H:%M": 1}
+    assert found.columns[1].written.total() == 100 and found.columns[1].least is None
 
 
 def test_a_series_is_a_name_without_its_digits() -> None:

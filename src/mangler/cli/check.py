@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from mangler.cli.answering import answering, show_json, show_refusal
-from mangler.cli.completion import complete_extracts, complete_recipes
+from mangler.cli.completion import complete_extracts
+from mangler.cli.parameters import HistoryPlace, RecipeFile
 
 if TYPE_CHECKING:
     from mangler.engine.recipe import Recipe
@@ -18,12 +19,7 @@ if TYPE_CHECKING:
 
 @answering
 def check(
-    recipe: Annotated[
-        Path,
-        typer.Argument(
-            help="The recipe, a .mangler file.", show_default=False, autocompletion=complete_recipes
-        ),
-    ],
+    recipe: RecipeFile,
     files: Annotated[
         list[str] | None,
         typer.Argument(
@@ -33,12 +29,7 @@ def check(
             autocompletion=complete_extracts,
         ),
     ] = None,
-    history: Annotated[
-        Path | None,
-        typer.Option(
-            metavar="PATH", help="Where runs are noted; by default .mangler/history.db beside the recipe."
-        ),
-    ] = None,
+    history: HistoryPlace = None,
     json: Annotated[
         bool, typer.Option("--json", help="Give the findings as JSON on standard output, for machines.")
     ] = False,

@@ -3,17 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 from typing import Annotated
 
 import typer
 
-from mangler.cli.completion import complete_extracts
+from mangler.cli.completion import complete_extracts, complete_recipes
 from mangler.language.mistake import wrong_recipe
 
 ExtractFile = Annotated[
     str,
     typer.Argument(
         help="The table's file; - is standard input.", show_default=False, autocompletion=complete_extracts
+    ),
+]
+RecipeFile = Annotated[
+    Path,
+    typer.Argument(help="The recipe, a .mangler file.", show_default=False, autocompletion=complete_recipes),
+]
+HistoryPlace = Annotated[
+    Path | None,
+    typer.Option(
+        metavar="PATH", help="Where runs are noted; by default .mangler/history.db beside the recipe."
     ),
 ]
 ReadWords = Annotated[

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from mangler.cli.answering import answering, show_json, show_line
-from mangler.cli.completion import complete_extracts, complete_recipes
+from mangler.cli.completion import complete_extracts
+from mangler.cli.parameters import HistoryPlace, RecipeFile
 
 if TYPE_CHECKING:
     from mangler.cli.cleaning import Outcome
@@ -16,12 +17,7 @@ if TYPE_CHECKING:
 
 @answering
 def run(
-    recipe: Annotated[
-        Path,
-        typer.Argument(
-            help="The recipe, a .mangler file.", show_default=False, autocompletion=complete_recipes
-        ),
-    ],
+    recipe: RecipeFile,
     files: Annotated[
         list[str],
         typer.Argument(
@@ -61,12 +57,7 @@ def run(
             help="Pass over extracts that this recipe has delivered before, known by their content and not by name.",
         ),
     ] = False,
-    history: Annotated[
-        Path | None,
-        typer.Option(
-            metavar="PATH", help="Where runs are noted; by default .mangler/history.db beside the recipe."
-        ),
-    ] = None,
+    history: HistoryPlace = None,
     parameters: Annotated[
         list[str] | None,
         typer.Option(

@@ -14,7 +14,7 @@ from enum import StrEnum
 from math import exp, sqrt
 
 from mangler.insight.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint
-from mangler.insight.shape_kinds import ShapeKind
+from mangler.insight.shape_kinds import MACHINE
 
 
 class Change(StrEnum):
@@ -236,7 +236,6 @@ def _range(now: ColumnPrint, past: ColumnPrint) -> str:
     return ""
 
 
-MACHINE = (ShapeKind.NUMBER, ShapeKind.DATE, ShapeKind.TIMESTAMP, ShapeKind.TIME)
 LOOKS: dict[Change, Callable[[ColumnPrint, ColumnPrint], str]] = {
     Change.WRITTEN: _written,
     Change.MORE_PARTS: _parts,

@@ -11,7 +11,8 @@ from mangler.engine.plan import plan
 from mangler.formats.delimited.blocks import Block
 from mangler.formats.delimited.extract import Extract, open_extract
 from mangler.insight.drift import Change, Drift, drift_of
-from mangler.insight.fingerprint import Fingerprint, FingerprintTaker
+from mangler.insight.fingerprint import Fingerprint
+from mangler.insight.fingerprint_taking import FingerprintTaker
 from mangler.language.layout import one_line
 from mangler.language.mistake import Mistake, Refusal
 from mangler.language.names import columns_spoken_of
@@ -75,13 +76,15 @@ class DriftWatcher(FingerprintTaker):
         self._recipe, self._before = recipe, before
 
     def findings(self) -> list[Endangered]:
-        if self.fingerprint is None:
+        taken = self.fingerprint
+        if taken is None:
             return []
-        return [endangered(self._recipe, drift) for drift in drift_of(self.fingerprint, self._before())]
+        return [endangered(self._recipe, drift) for drift in drift_of(taken, self._before())]
 
     def told(self) -> dict[str, Any] | None:
         """The fingerprint for a history."""
-        return None if self.fingerprint is None else self.fingerprint.to_json()
+        taken = self.fingerprint
+        return None if taken is None else taken.to_json()
 
     def warnings(self) -> list[str]:
         return [finding.told for finding in self.findings()]
