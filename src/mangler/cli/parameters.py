@@ -9,7 +9,6 @@ from typing import Annotated
 import typer
 
 from mangler.cli.completion import complete_extracts, complete_recipes
-from mangler.language.mistake import wrong_recipe
 
 ExtractFile = Annotated[
     str,
@@ -35,6 +34,8 @@ ReadWords = Annotated[
 
 def named_values(settings: Sequence[str] | None) -> dict[str, str]:
     """The values by their names; what has no = is refused, and so is a name that stands twice."""
+    from mangler.language.mistake import wrong_recipe  # not needed for --help
+
     values: dict[str, str] = {}
     for setting in settings or ():
         name, mark, value = setting.partition("=")
@@ -49,6 +50,8 @@ def named_values(settings: Sequence[str] | None) -> dict[str, str]:
 
 def memory_of(text: str | None) -> int | None:
     """The bytes that `--memory 500MB` means."""
+    from mangler.language.mistake import wrong_recipe  # not needed for --help
+
     if text is None:
         return None
     from mangler.engine.memory import LEAST, bytes_of
