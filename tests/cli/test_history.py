@@ -33,9 +33,20 @@ def test_every_delivery_and_refusal_is_noted(work: Path) -> None:
     assert [run["run"] for run in runs(work, "r.mangler")] == [1]
     lines = mangler("history", cwd=work).stdout.decode().splitlines()
     assert lines[0].split()[:2] == ["run", "started"] and "refused" in lines[1]
+    assert lines[0].split()[-2:] == ["recipe", "extract"] and "bad.mangler  in/a.csv" in lines[1]
+    assert "recipe" not in mangler("history", "r.mangler", cwd=work).stdout.decode().splitlines()[0]
     shown = mangler("history", "show", "1", cwd=work).stdout.decode()
     assert "1 read + 0 added = 1 delivered" in shown and "trim *" in shown
+    assert "Test on in/a.csv" in shown
     assert 'no column "potter"' in mangler("history", "show", "2", cwd=work).stdout.decode()
+
+
+def test_a_run_is_shown_as_it_was_told(work: Path) -> None:
+    (work / "in" / "a.csv").write_text("kiln,cone\n" + "1\n" * 5 + "2,06\n")
+    told_then = told(mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work))
+    shown = mangler("history", "show", "1", cwd=work).stdout.decode()
+    assert "  row 3, line 4: 1 field where the header has 2\n  and 2 more\n" in shown
+    assert shown.endswith(told_then)
 
 
 def test_rehearsals_and_parts_of_extracts_are_not_noted(work: Path) -> None:

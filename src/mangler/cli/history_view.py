@@ -14,6 +14,7 @@ from rich.text import Text
 from mangler.cli.lines import print_lines
 from mangler.cli.summary_view import show_summary
 from mangler.engine.summary import Balance, StepLine, Summary
+from mangler.formats.delimited.aside import AsideRow
 from mangler.history.store import PastRun, State, beside
 from mangler.table.tally import Tally
 
@@ -25,17 +26,21 @@ def show_runs(console: Console, runs: Sequence[PastRun], history: Path) -> None:
     if not runs:
         console.print(Text("No runs are noted here."))
         return
+    of_several = len({run.recipe for run in runs}) > 1
     rows = [
         [
             Text(str(run.number)),
             Text(run.started[:16].replace("T", " ")),
             Text(str(run.state), style=STYLES[run.state]),
             *(Text(count) for count in _counts(run)),
+            *([Text(Path(run.recipe).name)] * of_several),
             Text(run.extract),
         ]
         for run in runs
     ]
-    heads = ("run", "started (UTC)", "ended", "read", "delivered", "set aside", "warnings", "extract")
+    heads = ["run", "started (UTC)", "ended", "read", "delivered", "set aside", "warnings", "extract"]
+    if of_several:
+        heads.insert(-1, "recipe")
     print_lines(console, heads, rows, right=(0, 3, 4, 5, 6))
     console.print()
     elsewhere = "" if history == beside(Path("here")) else f" --history {quote(str(history))}"
@@ -82,7 +87,9 @@ def show_run(console: Console, run: PastRun) -> None:
 def summary_of(run: PastRun) -> Summary:
     """The summary as the run gave it."""
     account = run.account
-    summary = Summary(run.recipe, "", run.extract, account["output"] or "", account["aside"] or "")
+    output, aside = account["output"] or "", account["aside"] or ""
+    summary = Summary(run.recipe, account.get("title", ""), run.extract, output, aside)
+    summary.aside_examples = [AsideRow(**one, as_read=b"") for one in account.get("set_aside_first", ())]
     summary.found_out, summary.columns = account["found_out"], account["columns"]
     summary.steps = [_line(step) for step in account["steps"]]
     summary.balance = Balance(**account["balance"])

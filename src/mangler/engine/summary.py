@@ -99,6 +99,7 @@ class Summary:
         """The documented shape of `--json`, one extract of it."""
         return {
             "extract": self.extract,
+            "title": self.title,
             "delivered": not self.rehearsal,
             "output": self.output or None,
             "aside": self.aside or None,
@@ -117,6 +118,10 @@ class Summary:
                 for step in self.steps
             ],
             "balance": asdict(self.balance),
+            "set_aside_first": [
+                {"row": one.row, "line": one.line, "step": one.step, "reason": one.reason}
+                for one in self.aside_examples
+            ],
             "warnings": self.warnings,
             "seconds": round(self.seconds, 6),
         }
