@@ -16,8 +16,9 @@ from mangler.engine.running import RunOptions
 from mangler.engine.summary import Summary, refusal_to_json
 from mangler.formats.delimited.aside import AsideRow
 from mangler.history.recording import RecipeHistory, Recording
+from mangler.insight.checking import Checked, check_extract
 from mangler.insight.fingerprint import Fingerprint, series_of
-from mangler.insight.watching import Checked, DriftWatcher, check_extract
+from mangler.insight.watching import DriftWatcher
 from mangler.language.mistake import Refusal, wrong_recipe
 
 
@@ -95,13 +96,16 @@ class Recipe:
         return RunResult(result.table, None if to is None else Path(to), result.rows_aside, result.summary)
 
     def check(self, extract: str | Path, history: str | Path | None = None) -> Checked:
-        """What of an extract no longer fits: the recipe's needs and, with `history`, the last runs. Writes nothing."""
+        """What of an extract no longer fits: the recipe's needs and, with `history`, the last runs.
+
+        The recipe is run on it, and nothing is written.
+        """
         if history is None:
-            return check_extract(self.core.parsed, str(extract), [])
+            return check_extract(self.core, str(extract), [])
         past = self._past(Path(history), make=False)
         with closing(past.history):
             before = earlier(past, str(extract))
-        return check_extract(self.core.parsed, str(extract), before)
+        return check_extract(self.core, str(extract), before)
 
     def _past(self, history: Path, make: bool = True) -> RecipeHistory:
         if self.path is None:

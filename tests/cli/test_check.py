@@ -40,7 +40,7 @@ def test_the_drifted_week_is_told_with_the_steps_that_it_endangers(work: Path) -
     done = mangler("check", "kiln-log.mangler", WEEK_20, "--json", cwd=work)
     assert done.returncode == 1
     [extract] = json.loads(done.stdout)["extracts"]
-    assert extract["earlier_runs"] == 2 and extract["unfit_rows"] == 1
+    assert extract["earlier_runs"] == 2 and extract["set_aside"] == 1
     changes = [(one["change"], one["columns"]) for one in extract["findings"]]
     assert changes == [
         ("another delimiter", []),
@@ -65,6 +65,25 @@ def test_a_run_warns_of_the_same_and_strict_stops_it(work: Path) -> None:
     assert done.returncode == 0
     assert 'Warning: result: values never seen: "tba" in 2 (see lines 20, 33, 100)' in told(done)
     assert mangler("check", "kiln-log.mangler", WEEK_20, cwd=work).returncode == 0
+
+
+def test_what_would_stop_a_run_is_told_without_writing_anything(work: Path) -> None:
+    recipe = work / "kiln-log.mangler"
+    before = sorted(path.name for path in work.iterdir())
+    text = recipe.read_text("utf-8")
+    recipe.write_text(f'{text}require no nulls in made because "count them"\n', "utf-8")
+    done = mangler("check", "kiln-log.mangler", "extracts/clayworks-week-18.csv", cwd=work)
+    assert done.returncode == 1
+    assert "20 rows fail in this step" in done.stdout.decode() and "count them" in done.stdout.decode()
+    recipe.write_text(f"{text}require no nulls in made failures warn\n", "utf-8")
+    done = mangler("check", "kiln-log.mangler", "extracts/quayside-week-19.csv", cwd=work)
+    assert done.returncode == 0
+    assert "18 rows are not as required" in done.stdout.decode()
+    assert "1 row would be set aside" in done.stdout.decode()
+    recipe.write_text(text.replace("convert made", "drop columns made\nconvert made"), "utf-8")
+    done = mangler("check", "kiln-log.mangler", "extracts/clayworks-week-18.csv", cwd=work)
+    assert done.returncode == 2 and "gone since line" in done.stdout.decode()
+    assert sorted(path.name for path in work.iterdir()) == before
 
 
 def test_other_studios_are_held_against_their_own_weeks(work: Path) -> None:

@@ -51,6 +51,7 @@ def week(number: int, rows: int = ROWS, name: str = "log") -> dict[str, Cells]:
         "kiln": list(pick(("007", "012", "031", "044"), k=rows)),
         "potter": [f"{random.choice('ABCDEFGHIJ')}{random.randrange(10**6)}" for _ in range(rows)],
         "fired_on": [f"2026-05-{random.randrange(1, 29):02}" for _ in range(rows)],
+        "article": [f"{random.randrange(10**5):05}" for _ in range(rows)],
         "peak": [str(random.randrange(950, 1300)) for _ in range(rows)],
         "glazes": ["; ".join(random.sample(glazes, random.randint(1, 4))) for _ in range(rows)],
         "result": list(pick(("good", "cracked", "warped", None), (6, 2, 2, 2), k=rows)),
@@ -100,6 +101,7 @@ PLANTED = [
     (spoil("peak", "12220"), Change.RANGE, ("peak",)),
     (spoil("peak", *["pending"] * 3), Change.WRITTEN, ("peak",)),
     (spoil("fired_on", *["04/05/2026"] * 5), Change.WRITTEN, ("fired_on",)),
+    (spoil("article", "1234", "71234"), Change.LENGTH, ("article",)),
     (spoil("notes", *[None] * 56), Change.NULLS, ("notes",)),
     (spoil("potter", *[""] * 30), Change.NULLS, ("potter",)),
 ]
@@ -183,6 +185,8 @@ def test_a_fingerprint_is_that_of_the_rows_however_they_come(
     assert (column.cells, column.nulls) == (len(cells), len(cells) - len(filled))
     if column.values is not None:
         assert column.values == Counter(filled)
+    lengths = [len(cell) for cell in filled]
+    assert (column.shortest, column.longest) == (min(lengths, default=None), max(lengths, default=None))
     for mark in ";,|/":
         parts = Counter(cell.count(mark) + 1 for cell in filled if mark in cell)
         assert column.parts.get(mark, Counter()) == parts

@@ -13,8 +13,8 @@ from mangler.cli.parameters import HistoryPlace, RecipeFile
 
 if TYPE_CHECKING:
     from mangler.engine.recipe import Recipe
+    from mangler.insight.checking import Checked
     from mangler.insight.fingerprint import Fingerprint
-    from mangler.insight.watching import Checked
 
 
 @answering
@@ -36,8 +36,8 @@ def check(
 ) -> int:
     """Say what of an extract no longer fits a recipe, the most harmful first. Nothing is written.
 
-    The recipe is read, and each file held against what the recipe needs and against the last runs over files of the
-    same name but for its digits: columns gone, new, renamed or moved, another delimiter or encoding, values never
+    The recipe is run on each file without writing anything, and the file is held against the last runs over files of
+    the same name but for its digits: columns gone, new, renamed or moved, another delimiter or encoding, values never
     seen in a column of few values, more parts than ever, more nulls, cells written otherwise, numbers out of range.
     Each finding names the steps that it endangers. mangler run warns of the same.
 
@@ -48,7 +48,7 @@ def check(
     from mangler.cli.screen import answer_console
     from mangler.engine.recipe import Recipe
     from mangler.engine.summary import mistakes_to_json
-    from mangler.language.mistake import ExitCode, Refusal
+    from mangler.language.mistake import Refusal
 
     try:
         loaded = Recipe.load(recipe)
@@ -56,7 +56,8 @@ def check(
         if json:
             show_json({"recipe": str(recipe), "extracts": [], "mistakes": mistakes_to_json(refusal)})
         raise
-    codes, accounts = [0], []
+    codes: list[int] = [0]
+    accounts: list[dict[str, Any]] = []
     for file in extracts_of(files or []):
         try:
             checked = _check(loaded, recipe, file, history, wanted=not json)
@@ -66,7 +67,7 @@ def check(
             if not json:
                 show_refusal(refusal)
             continue
-        codes.append(0 if checked.fits else ExitCode.ANSWER_IS_NO)
+        codes.append(checked.code)
         accounts.append(_to_json(checked))
         if not json:
             show_checked(answer_console(), checked)
@@ -79,11 +80,11 @@ def check(
 
 def _check(loaded: Recipe, recipe: Path, file: str, history: Path | None, wanted: bool) -> Checked:
     from mangler.cli.progress import ProgressBar, size_of
-    from mangler.insight.watching import check_extract
+    from mangler.insight.checking import check_extract
 
     bar = ProgressBar(file, size_of(file), wanted)
     try:
-        return check_extract(loaded.parsed, file, before(loaded, recipe, file, history), bar)
+        return check_extract(loaded, file, before(loaded, recipe, file, history), bar)
     finally:
         bar.close()
 
@@ -110,7 +111,8 @@ def _to_json(checked: Checked) -> dict[str, Any]:
     return {
         "extract": checked.extract,
         "earlier_runs": checked.earlier,
-        "unfit_rows": checked.unfit,
+        "set_aside": checked.set_aside,
+        "warnings": list(checked.warnings),
         "mistakes": mistakes_to_json(Refusal(checked.mistakes, ExitCode.ANSWER_IS_NO)),
         "findings": [finding.to_json() for finding in checked.findings],
     }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from rich.console import Console
 from rich.text import Text
 
-from mangler.insight.watching import Checked
+from mangler.insight.checking import Checked
 from mangler.language.mistake import describe
 
 
@@ -26,8 +26,10 @@ def show_checked(console: Console, checked: Checked) -> None:
                 no_wrap=True,
                 overflow="ellipsis",
             )
-    if checked.unfit:
-        rows = "1 row has" if checked.unfit == 1 else f"{checked.unfit:,} rows have"
-        console.print(Text(f"  {rows} no place in the table, and would be set aside", style="dim"))
+    for warning in checked.warnings:
+        console.print(Text(f"  {warning}", style="dim"), soft_wrap=True)
+    if checked.set_aside:
+        rows = "1 row" if checked.set_aside == 1 else f"{checked.set_aside:,} rows"
+        console.print(Text(f"  {rows} would be set aside", style="dim"))
     if checked.fits:
         console.print(Text("  all fits" if checked.earlier else "  it has what the recipe needs"))

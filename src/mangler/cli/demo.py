@@ -88,14 +88,14 @@ def _show_drift(console: Console, folder: Path) -> None:
     from mangler.cli.check import before
     from mangler.cli.check_view import show_checked
     from mangler.engine.recipe import Recipe
-    from mangler.insight.watching import check_extract
+    from mangler.insight.checking import check_extract
 
     path, extract = folder / "kiln-log.mangler", str(folder / "extracts" / WEEK_20)
     recipe = Recipe.load(path)
     console.print()
     console.print("Week 20 has drifted. What is not as it was, and which steps that endangers:")
     console.print(f"  mangler check {path} {extract}", style="bold", soft_wrap=True)
-    show_checked(console, check_extract(recipe.parsed, extract, before(recipe, path, extract, None)))
+    show_checked(console, check_extract(recipe, extract, before(recipe, path, extract, None)))
 
 
 def _mend_and_run(console: Console, folder: Path) -> None:

@@ -34,6 +34,10 @@ class Watcher(Protocol):
         """Called with what `look` gave, in the order of the rows."""
         ...
 
+    def end(self) -> None:
+        """All rows were seen."""
+        ...
+
     def warnings(self) -> list[str]:
         """What the summary is to warn of, once all rows were seen."""
         ...

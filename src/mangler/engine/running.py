@@ -124,6 +124,8 @@ class Run:
                 self._take(result, gathering)
                 if options.progress:
                     options.progress(result.last_row, result.bytes_read)
+            if options.watcher is not None:
+                options.watcher.end()
             number = 0
             while gathering is not None:
                 number += 1

@@ -26,6 +26,7 @@ class Change(StrEnum):
     WRITTEN = "written otherwise"
     NEW_VALUE = "values never seen"
     MORE_PARTS = "more parts than ever"
+    LENGTH = "another length"
     NULLS = "more nulls"
     RANGE = "numbers out of range"
     ENCODING = "another encoding"
@@ -211,6 +212,8 @@ def _is_known(now: ColumnPrint, past: ColumnPrint) -> bool:
 
 
 MOST_VALUES_OF_NUMBERS = 15
+LEAST_LENGTH, LEAST_VALUES = 3, 8
+"""Characters and different values from which one length of all is no chance."""
 
 
 def _parts(now: ColumnPrint, past: ColumnPrint) -> str:
@@ -226,6 +229,20 @@ def _parts(now: ColumnPrint, past: ColumnPrint) -> str:
     return ""
 
 
+def _length(now: ColumnPrint, past: ColumnPrint) -> str:
+    """Cells of a column in which all had one length, as codes have: zeros in front may be gone, or digits."""
+    if (
+        past.shortest is None
+        or past.shortest != past.longest
+        or (now.shortest, now.longest) == (past.shortest,) * 2
+    ):
+        return ""
+    if past.shortest < LEAST_LENGTH or (past.values is not None and len(past.values) < LEAST_VALUES):
+        return ""
+    reach = f"{now.shortest}" if now.shortest == now.longest else f"{now.shortest} to {now.longest}"
+    return f"cells of {reach} characters, and all had {past.shortest}"
+
+
 def _range(now: ColumnPrint, past: ColumnPrint) -> str:
     if past.least is None or past.most is None or now.least is None or now.most is None:
         return ""
@@ -239,6 +256,7 @@ def _range(now: ColumnPrint, past: ColumnPrint) -> str:
 LOOKS: dict[Change, Callable[[ColumnPrint, ColumnPrint], str]] = {
     Change.WRITTEN: _written,
     Change.MORE_PARTS: _parts,
+    Change.LENGTH: _length,
     Change.RANGE: _range,
 }
 

@@ -28,6 +28,9 @@ class ColumnPrint:
     least: float | None = None
     most: float | None = None
     """Of what is plainly a number."""
+    shortest: int | None = None
+    longest: int | None = None
+    """Characters."""
 
     @property
     def filled(self) -> int:
@@ -45,7 +48,7 @@ class ColumnPrint:
                 self.values[value] = self.values.get(value, 0) + cells
         if other.values is None or (self.values is not None and len(self.values) > MOST_VALUES):
             self.values = None
-        for name, choose in (("least", min), ("most", max)):
+        for name, choose in (("least", min), ("most", max), ("shortest", min), ("longest", max)):
             known = [one for one in (getattr(self, name), getattr(other, name)) if one is not None]
             setattr(self, name, choose(known) if known else None)
 
@@ -61,6 +64,8 @@ class ColumnPrint:
             },
             "least": self.least,
             "most": self.most,
+            "shortest": self.shortest,
+            "longest": self.longest,
         }
 
     @classmethod
@@ -78,6 +83,8 @@ class ColumnPrint:
             parts,
             told["least"],
             told["most"],
+            told.get("shortest"),
+            told.get("longest"),
         )
 
 

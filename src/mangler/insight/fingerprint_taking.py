@@ -71,6 +71,8 @@ class Seen:
     few: dict[str, int] | None = None
     """The values with their cells, where these are few; only then nothing else is told of them."""
     parts: Parts = field(default_factory=dict)
+    lengths: tuple[int, int] | None = None
+    """The fewest and the most characters; None where all are blank."""
     written: Written = field(default_factory=Written)
 
 
@@ -81,6 +83,7 @@ class FingerprintTaker:
         self._read: tuple[str, str] | None = None
         self._columns: list[_ColumnTaker] = []
         self._rows = 0
+        self.has_ended = False
 
     def begin(self, names: Sequence[str], delimiter: str, encoding: str) -> None:
         self._read = delimiter, encoding
@@ -102,6 +105,9 @@ class FingerprintTaker:
             for one in column:
                 taker.note(one)
 
+    def end(self) -> None:
+        self.has_ended = True
+
     @property
     def fingerprint(self) -> Fingerprint | None:
         """That of the rows seen so far; None where nothing was read."""
@@ -117,9 +123,10 @@ class _ColumnTaker:
         self._few: tuple[dict[str, int], dict[str, int]] | None = ({}, {})
         """The values of the first rows, and of the others, as long as they are few together."""
         self._parts: Parts = {}
+        self._lengths: tuple[int, int] | None = None
         self._first, self._rest = Written(), Written()
         self.only_parts = False
-        """Whether nothing but the parts of cells beyond the first rows will be told: then nothing else is looked at.
+        """Whether nothing but parts and lengths is told of cells beyond the first rows: then nothing else is looked at.
 
         It spares work, and changes nothing: threads may see it early or late.
         """
@@ -146,6 +153,7 @@ class _ColumnTaker:
     def _take(self, seen: Seen) -> None:
         for mark, counts in seen.parts.items():
             self._parts[mark] = self._parts.get(mark, Counter()) + counts
+        self._lengths = _reach(self._lengths, seen.lengths)
         if seen.is_first:
             self._first.add(seen.written)
         elif self._first.by_machine:
@@ -156,6 +164,7 @@ class _ColumnTaker:
     def finished(self) -> ColumnPrint:
         whole = _ColumnTaker(self._name)
         whole._parts = {mark: Counter(counts) for mark, counts in self._parts.items()}
+        whole._lengths = self._lengths
         whole._first.add(self._first)
         whole._rest.add(self._rest)
         values: dict[str, int] | None = None
@@ -177,7 +186,14 @@ class _ColumnTaker:
             whole._parts,
             written.least if of_numbers else None,
             written.most if of_numbers else None,
+            *(whole._lengths or (None, None)),
         )
+
+
+def _reach(one: tuple[int, int] | None, other: tuple[int, int] | None) -> tuple[int, int] | None:
+    if one is None or other is None:
+        return one or other
+    return min(one[0], other[0]), max(one[1], other[1])
 
 
 def _add_up(values: dict[str, int], more: dict[str, int]) -> None:
@@ -197,21 +213,35 @@ def _look(column: Any, is_first: bool, only_parts: bool) -> Seen:
     few = _few(values, counts)
     seen = Seen(is_first, len(column), nulls, few)
     if few is None:
-        seen.written, seen.parts = _written(values, counts), _parts(values, counts)
+        seen.written, seen.parts, seen.lengths = (
+            _written(values, counts),
+            _parts(values, counts),
+            _lengths(values),
+        )
     return seen
 
 
 def _look_at_parts(column: Any) -> Seen:
-    cells = column.drop_null() if column.null_count else column
-    filled = int(np.count_nonzero(view(trim(cells).array).lengths))
-    return Seen(False, len(column), len(column) - filled, None, _parts(cells, None))
+    cells = trim(column.drop_null() if column.null_count else column).array
+    blank = view(cells).lengths == 0
+    if blank.any():
+        cells = cells.filter(pa.array(~blank))
+    return Seen(False, len(column), len(column) - len(cells), None, _parts(cells, None), _lengths(cells))
+
+
+def _lengths(values: TextArray) -> tuple[int, int] | None:
+    """None of the values is blank."""
+    if not len(values):
+        return None
+    lengths = np.asarray(pc.utf8_length(values))
+    return int(lengths.min()), int(lengths.max())
 
 
 def _seen_of(few: dict[str, int], is_first: bool) -> Seen:
     """What there is to tell of a few values; their cells are counted already."""
     values = pa.array(list(few), pa.string())
     counts = np.array(list(few.values()), np.int64)
-    return Seen(is_first, 0, 0, None, _parts(values, counts), _written(values, counts))
+    return Seen(is_first, 0, 0, None, _parts(values, counts), _lengths(values), _written(values, counts))
 
 
 def _few(values: TextArray, counts: Counts) -> dict[str, int] | None:

@@ -3,24 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
-from mangler.engine.pipeline import WORKERS, in_order
-from mangler.engine.plan import plan
-from mangler.formats.delimited.blocks import Block
-from mangler.formats.delimited.extract import Extract, open_extract
 from mangler.insight.drift import Change, Drift, drift_of
 from mangler.insight.fingerprint import Fingerprint
 from mangler.insight.fingerprint_taking import FingerprintTaker
 from mangler.language.layout import one_line
-from mangler.language.mistake import Mistake, Refusal
 from mangler.language.names import columns_spoken_of
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
-from mangler.steps import read as read_verb
-from mangler.table.schema import Schema
-from mangler.table.settings import ReadSettings
 
 MOST_STEPS = 3
 
@@ -87,70 +79,5 @@ class DriftWatcher(FingerprintTaker):
         return None if taken is None else taken.to_json()
 
     def warnings(self) -> list[str]:
+        """What a run warns of."""
         return [finding.told for finding in self.findings()]
-
-
-@dataclass(frozen=True)
-class Checked:
-    """What does not fit of an extract: the recipe's needs, and what is not as it was in earlier runs."""
-
-    extract: str
-    earlier: int
-    """How many runs it was held against."""
-    mistakes: tuple[Mistake, ...]
-    findings: tuple[Endangered, ...]
-    unfit: int = 0
-    """Rows that have no place in the table."""
-
-    @property
-    def fits(self) -> bool:
-        return not self.mistakes and not self.findings
-
-
-def check_extract(
-    recipe: ParsedRecipe,
-    path: str,
-    before: Sequence[Fingerprint],
-    progress: Callable[[int, int], None] | None = None,
-) -> Checked:
-    """Reads an extract to its end; nothing is written. Where another delimiter fits it better it is read by that."""
-    settings = read_verb.settings(recipe.only("read"))
-    extract = open_extract(path, settings)
-    mistakes: tuple[Mistake, ...] = ()
-    try:
-        try:
-            plan(recipe, Schema.of_text(extract.names), extract.hint)
-        except Refusal as refusal:
-            mistakes = refusal.mistakes
-        if mistakes and extract.hint() and path != "-":
-            extract.close()
-            extract = open_extract(path, replace(settings, delimiter=None))
-        watcher = DriftWatcher(recipe, lambda: before)
-        unfit = _read(extract, settings, watcher, progress)
-    finally:
-        extract.close()
-    return Checked(extract.name, len(before), mistakes, tuple(watcher.findings()), unfit)
-
-
-def _read(
-    extract: Extract,
-    settings: ReadSettings,
-    watcher: DriftWatcher,
-    progress: Callable[[int, int], None] | None,
-) -> int:
-    """Has the watcher see every row; how many have no place in the table."""
-    watcher.begin(
-        extract.names, extract.dialect.delimiter, settings.encoding or extract.found_out.get("encoding", "")
-    )
-
-    def look(block: Block) -> tuple[Any, int, Block]:
-        parsed = extract.parser.parse(block)
-        return watcher.look(parsed.batch), len(parsed.unfit), block
-
-    unfit = 0
-    for seen, without_place, block in in_order(extract.blocks(), look, WORKERS):
-        watcher.note(seen)
-        unfit += without_place
-        if progress:
-            progress(block.first_row + block.count - 1, block.bytes_read)
-    return unfit

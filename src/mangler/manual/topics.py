@@ -223,13 +223,15 @@ them, and marked with `~` or "about". Memory is bounded whatever the size of the
 DRIFT = """\
 `mangler check RECIPE FILE …`, and every `mangler run` that delivers, hold an extract against the last ten delivered
 ones of the same recipe and of the same name but for its digits: `clayworks-week-20.csv` against `clayworks-
-week-19.csv`. Each content counts once. With no such run only what the recipe itself needs is checked.
+week-19.csv`. Each content counts once. `check` runs the recipe and writes nothing: what would stop a run, and how many
+rows it would set aside, is told too. With no earlier run that is all.
 
 - Columns gone, new, moved, or renamed: another name that is like the old one, or the same values.
 - Another delimiter or encoding.
 - Values never seen, in a column of up to 60 different ones that are all there are, as far as the data can tell:
   each was met more than once, and one as frequent as the others would not have stayed unseen.
 - More parts at `;`, `,`, `|` or `/` than any cell had before, where the most were met often.
+- Cells of another length in a column in which all had the same, as codes have: zeros in front may be gone.
 - Numbers, dates and times written in a way never seen; numbers that lie beyond the known range by half of it.
 - A greater share of nulls than in any run, by more than chance.
 
