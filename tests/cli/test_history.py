@@ -33,7 +33,7 @@ def test_every_delivery_and_refusal_is_noted(work: Path) -> None:
     assert [run["run"] for run in runs(work, "r.mangler")] == [1]
     lines = mangler("history", cwd=work).stdout.decode().splitlines()
     assert lines[0].split()[:2] == ["run", "started"] and "refused" in lines[1]
-    assert lines[0].split()[-2:] == ["recipe", "extract"] and "bad.mangler  in/a.csv" in lines[1]
+    assert lines[0].split()[-2:] == ["recipe", "extract"] and "bad     in/a.csv" in lines[1]
     assert "recipe" not in mangler("history", "r.mangler", cwd=work).stdout.decode().splitlines()[0]
     shown = mangler("history", "show", "1", cwd=work).stdout.decode()
     assert "1 read + 0 added = 1 delivered" in shown and "trim *" in shown

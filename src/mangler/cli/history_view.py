@@ -8,16 +8,22 @@ from pathlib import Path
 from shlex import quote
 from typing import Any
 
+from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
-from mangler.cli.lines import print_lines
+from mangler.cli.lines import GAP, INDENT, print_lines, widths
 from mangler.cli.summary_view import show_summary
 from mangler.engine.summary import Balance, StepLine, Summary
 from mangler.formats.delimited.aside import AsideRow
 from mangler.history.store import PastRun, State, beside
 from mangler.table.tally import Tally
 
+COUNTS = ("read", "delivered", "set aside", "warnings")
+LEFT_OUT = ("read", "warnings", "set aside")
+"""Columns that a narrow screen does without, in this order."""
+LEAST_ROOM = 24
+"""Characters of an extract's name that are shown at least."""
 STYLES = {State.DELIVERED: "", State.REFUSED: "yellow", State.BROKEN_OFF: "red", State.DELIVERING: "dim"}
 
 
@@ -26,35 +32,51 @@ def show_runs(console: Console, runs: Sequence[PastRun], history: Path) -> None:
     if not runs:
         console.print(Text("No runs are noted here."))
         return
-    of_several = len({run.recipe for run in runs}) > 1
-    rows = [
-        [
-            Text(str(run.number)),
-            Text(run.started[:16].replace("T", " ")),
-            Text(str(run.state), style=STYLES[run.state]),
-            *(Text(count) for count in _counts(run)),
-            *([Text(Path(run.recipe).name)] * of_several),
-            Text(run.extract),
-        ]
-        for run in runs
+    columns = {
+        "run": [Text(str(run.number)) for run in runs],
+        "started (UTC)": [Text(run.started[:16].replace("T", " ")) for run in runs],
+        "ended": [Text(str(run.state), style=STYLES[run.state]) for run in runs],
+        **_counts(runs),
+    }
+    if len({run.recipe for run in runs}) > 1:
+        columns["recipe"] = [Text(Path(run.recipe).stem) for run in runs]
+    room = _room(console, columns)
+    for name in LEFT_OUT:
+        if console.is_terminal and room < LEAST_ROOM:
+            del columns[name]
+            room = _room(console, columns)
+    columns["extract"] = [
+        Text(_end_of(run.extract, room) if console.is_terminal else run.extract) for run in runs
     ]
-    heads = ["run", "started (UTC)", "ended", "read", "delivered", "set aside", "warnings", "extract"]
-    if of_several:
-        heads.insert(-1, "recipe")
-    print_lines(console, heads, rows, right=(0, 3, 4, 5, 6))
+    right = [index for index, name in enumerate(columns) if name in COUNTS or name == "run"]
+    print_lines(console, list(columns), list(zip(*columns.values(), strict=True)), right)
     console.print()
     elsewhere = "" if history == beside(Path("here")) else f" --history {quote(str(history))}"
     told = f"One of them, with its summary: mangler history show {runs[0].number}{elsewhere}"
     console.print(Text(told, style="dim"), soft_wrap=True)
 
 
-def _counts(run: PastRun) -> list[str]:
-    balance = run.account.get("balance")
-    if run.state is not State.DELIVERED or balance is None:
-        return ["–"] * 4
-    warnings = len(run.account.get("warnings", ()))
-    counts = (balance["read"], balance["delivered"], balance["set_aside"], warnings)
-    return [f"{count:,}" if count else "–" for count in counts]
+def _room(console: Console, columns: dict[str, list[Text]]) -> int:
+    """Characters that are left on a line beside these columns."""
+    rows = list(zip(*columns.values(), strict=True))
+    return console.width - len(INDENT) - sum(width + len(GAP) for width in widths(list(columns), rows))
+
+
+def _end_of(path: str, room: int) -> str:
+    """The end of a path that is too long for a line: it tells most."""
+    room = max(room, LEAST_ROOM)
+    return path if cell_len(path) <= room else "…" + path[-(room - 1) :]
+
+
+def _counts(runs: Sequence[PastRun]) -> dict[str, list[Text]]:
+    counts: dict[str, list[Text]] = {name: [] for name in COUNTS}
+    for run in runs:
+        balance = run.account.get("balance") if run.state is State.DELIVERED else None
+        known = {**balance, "warnings": len(run.account.get("warnings", ()))} if balance else {}
+        for name, cells in counts.items():
+            count = known.get(name.replace(" ", "_"), 0)
+            cells.append(Text(f"{count:,}" if count else "–"))
+    return counts
 
 
 def show_run(console: Console, run: PastRun) -> None:
