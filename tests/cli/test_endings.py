@@ -132,6 +132,7 @@ def mangler(*words):
         return ended.code
 # Loads all there is, messages too: somebody without rights may not read where Python is installed.
 assert mangler("run", "r.mangler", "big.csv", "--to", "out/clean.csv", "--quiet") == 0
+assert mangler("run", "r.mangler", "big.csv", "--rehearse") == 0
 assert mangler("check", "r.mangler", "gone.csv") == 3
 assert mangler("draft", "big.csv", "--to", "r.mangler") == 3
 assert mangler("history", "gone.mangler") == 3

@@ -13,7 +13,7 @@ import threading
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import Enum, auto
-from multiprocessing import get_context, parent_process
+from multiprocessing import get_context, parent_process, resource_tracker
 from multiprocessing.connection import Connection, wait
 from pathlib import Path
 from typing import Any
@@ -153,7 +153,12 @@ class _Worker:
         context = get_context("spawn")  # a fork would take over threads of Arrow that are not there
         self._pipe, theirs = context.Pipe()
         self._process = context.Process(target=_work, args=(theirs, order), daemon=True)
-        self._process.start()
+        resource_tracker.ensure_running()  # it lets interrupts through where it starts by itself
+        held = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+        try:
+            self._process.start()  # holds them too, until it is ready to ignore them
+        finally:
+            signal.pthread_sigmask(signal.SIG_SETMASK, held)
         theirs.close()
         self.at: int | None = None
         self.waits = False
