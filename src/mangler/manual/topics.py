@@ -222,9 +222,9 @@ them, and marked with `~` or "about". Memory is bounded whatever the size of the
 
 DRIFT = """\
 `mangler check RECIPE FILE …`, and every `mangler run` that delivers, hold an extract against the last ten delivered
-ones of the same recipe and of the same name but for its digits: `clayworks-week-20.csv` against `clayworks-
-week-19.csv`. Each content counts once. `check` runs the recipe and writes nothing: what would stop a run, and how many
-rows it would set aside, is told too. With no earlier run that is all.
+ones of the same recipe and of the same name but for its digits: `clayworks-week-20.csv` against
+`clayworks-week-19.csv`. Each content counts once. `check` runs the recipe and writes nothing: what would stop a
+run, and how many rows it would set aside, is told too. With no earlier run that is all.
 
 - Columns gone, new, moved, or renamed: another name that is like the old one, or the same values.
 - Another delimiter or encoding.
