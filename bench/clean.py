@@ -39,10 +39,10 @@ def main() -> None:
         print(f"ten times the rows: {times:.1f} times the seconds, peak {large.memory / 1e6:.0f} MB")
 
 
-def show(name: str, one: Measure, floor: Measure) -> None:
+def show(name: str, one: Measure, floor: Measure, unit: str = "floors") -> None:
     print(
-        f"{name:8} {one.seconds:7.2f} s = {one.seconds / floor.seconds:5.2f} floors"
-        f"   processor {one.processor:7.2f} s = {one.processor / floor.processor:5.2f} floors"
+        f"{name:8} {one.seconds:7.2f} s = {one.seconds / floor.seconds:5.2f} {unit}"
+        f"   processor {one.processor:7.2f} s = {one.processor / floor.processor:5.2f} {unit}"
         f"   peak {one.memory / 1e6:5.0f} MB"
     )
 

@@ -120,6 +120,12 @@ def children(process: int) -> list[int]:
     return [int(one) for one in found if b"spawn_main" in Path(f"/proc/{one}/cmdline").read_bytes()]
 
 
+def has_open(process: int, path: Path) -> bool:
+    """Whether a process has a file open."""
+    opened = Path(f"/proc/{process}/fd").iterdir()
+    return any(one.readlink() == path for one in opened)
+
+
 @pytest.fixture
 def waiting(work: Path) -> Path:
     """An extract that is not written to its end, so that a run of it goes on until something is done."""
@@ -168,8 +174,8 @@ def test_a_process_that_is_killed_costs_its_extract_only(waiting: Path) -> None:
     pipe = os.open(waiting / "slow.csv", os.O_WRONLY)
     os.write(pipe, b"kiln;cone\n" + b"007; 06 \n" * 20_000)
     until((waiting / "out" / "more.csv").exists)
-    for one in children(run.pid):
-        os.kill(one, signal.SIGKILL)
+    [at_it] = [one for one in children(run.pid) if has_open(one, waiting / "slow.csv")]
+    os.kill(at_it, signal.SIGKILL)
     _, stderr = run.communicate(timeout=60)
     os.close(pipe)
     assert run.returncode == 3 and b"Traceback" not in stderr
@@ -290,6 +296,18 @@ def wait_for_outputs(run: subprocess.Popen[bytes], out: Path, count: int) -> Non
         time.sleep(0.001)
 
 
+def settled(path: Path) -> list[tuple[str, State]]:
+    """What the history knows of each extract, once the system has done with those that were killed."""
+    ending = time.monotonic() + 30
+    while True:
+        history = History.open(path)
+        states = [(Path(one.account["extract"]).name, one.state) for one in history.runs()]
+        history.close()
+        if State.DELIVERING not in (state for _, state in states) or time.monotonic() > ending:
+            return states
+        time.sleep(0.05)
+
+
 def test_killed_at_any_moment_files_are_whole_and_the_history_agrees(tmp_path: Path) -> None:
     """Five extracts, killed a hundred times: each output is the old file or the new, and the history knows which.
 
@@ -326,12 +344,10 @@ def test_killed_at_any_moment_files_are_whole_and_the_history_agrees(tmp_path: P
                 with contextlib.suppress(ProcessLookupError):  # it was faster
                     os.killpg(run.pid, signal.SIGKILL)
                 run.wait(60)
+            states = settled(folder / ".mangler" / "history.db")
             found = {name: (folder / "out" / name).read_bytes() for name in new}
             assert all(content in (b"old", new[name]) for name, content in found.items())
             there = {name for name, content in found.items() if content != b"old"}
-            history = History.open(folder / ".mangler" / "history.db")
-            states = [(Path(one.account["extract"]).name, one.state) for one in history.runs()]
-            history.close()
             assert {name for name, state in states if state is State.DELIVERED} == there
             assert {state for _, state in states} <= {State.DELIVERED, State.BROKEN_OFF}
             delivered.append(len(there))
