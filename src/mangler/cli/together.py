@@ -16,6 +16,7 @@ from mangler.engine.recipe import Cleaned, Recipe, deliver, refuse_same_file
 from mangler.engine.summary import Summary
 from mangler.engine.together import WaitingRows, columns_lacking, columns_of_all, write_together
 from mangler.history.recording import RecipeHistory, Recording
+from mangler.history.store import LAST
 from mangler.insight.fingerprint import Fingerprint, series_of
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.library import earlier
@@ -30,6 +31,11 @@ class _Waiting:
     recording: Recording | None
     cleaned: Cleaned
     rows: WaitingRows
+    fingerprint: Fingerprint | None
+
+    @property
+    def series(self) -> str:
+        return series_of(self.place.extract)
 
     @property
     def summary(self) -> Summary:
@@ -65,7 +71,9 @@ def clean_together(
             if isinstance(cleaned, Refusal):
                 outcomes[place] = refused(cleaned, place, recording)
             else:
-                waiting.append(_Waiting(place, recording, cleaned, rows))
+                told = recording.fingerprint() if recording is not None else None
+                fingerprint = Fingerprint.of_json(told) if told else None
+                waiting.append(_Waiting(place, recording, cleaned, rows, fingerprint))
         outcomes |= _deliver(waiting, outcomes, manner, to)
     finally:
         file.close()
@@ -79,14 +87,8 @@ def clean_together(
 def _earlier(place: Place, waiting: Sequence[_Waiting], past: RecipeHistory | None) -> list[Fingerprint]:
     """The last extracts of the same series, the latest first: those of this run too."""
     series = series_of(place.extract)
-    own = [
-        Fingerprint.of_json(told)
-        for one in reversed(waiting)
-        if one.recording is not None
-        and one.recording.series == series
-        and (told := one.recording.fingerprint())
-    ]
-    return own + (earlier(past, place.extract) if past is not None else [])
+    own = [one.fingerprint for one in reversed(waiting) if one.fingerprint and one.series == series][:LAST]
+    return [*own, *(earlier(past, place.extract) if past is not None else [])][:LAST]
 
 
 def _deliver(
