@@ -32,6 +32,8 @@ class Manner:
     into_stdout: bool = False
     silent: bool = False
     """No summary and no progress: only errors are shown."""
+    several: bool = False
+    """Whether there are others: then a blank line stands between their summaries."""
 
 
 @dataclass
@@ -128,6 +130,8 @@ def show_outcome(outcome: Outcome, extract: str, manner: Manner) -> None:
         show_refusal(outcome.refusal)
     elif outcome.result is not None and not manner.silent:
         _show_result(outcome.result, manner.rehearse)
+        if manner.several:
+            show_line("")
 
 
 def _show_result(result: Result, rehearse: bool) -> None:

@@ -95,6 +95,7 @@ def clean_at_once(
                     if worker.waits and worker.at is not None and queue.has_turn(worker.at, outcomes):
                         worker.go_on()
                 while shown in outcomes:
+                    bar.close()  # it would stand among the lines
                     show_outcome(outcomes[shown], places[shown].extract, order.manner)
                     shown += 1
     finally:

@@ -26,8 +26,10 @@ class ProgressBar:
         self._bar.update(self._task, completed=bytes_read, rows=f"{rows:,} rows")
 
     def close(self) -> None:
+        """Takes the bar off the screen; another report brings it up again."""
         if self._bar is not None:
             self._bar.stop()
+            self._bar = None
 
     def _start(self) -> None:
         from rich.progress import (

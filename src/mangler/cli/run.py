@@ -145,7 +145,7 @@ def run(
 
         past = past_runs(loaded, recipe, history, needed=only_new or history is not None, quiet=quiet)
     options = RunOptions(rows=rows, memory=budget, strict=strict)
-    manner = Manner(options, rehearse, into_stdout, silent=quiet or json)
+    manner = Manner(options, rehearse, into_stdout, quiet or json, several=len(places) > 1)
     if together:
         from mangler.cli.together import clean_together
 
