@@ -120,6 +120,15 @@ def test_how_the_file_is_written_is_told() -> None:
     assert [drift.change for drift in found(encoding="Windows-1252")] == [Change.ENCODING]
 
 
+def test_values_are_told_in_one_line_each() -> None:
+    [drift] = found(
+        spoil("result", "glaze\tran", "lid stuck, freed with a knife, and the\nshelf warped", 'a "b"')
+    )
+    assert drift.told == (
+        'result: values never seen: "glaze\\tran" in 1, "lid stuck, freed…the\\nshelf warped" in 1, "a \\"b\\"" in 1'
+    )
+
+
 def test_the_most_harmful_comes_first() -> None:
     def change(columns: dict[str, Cells]) -> None:
         columns.pop("kiln")

@@ -14,7 +14,8 @@ from enum import StrEnum
 from math import exp, sqrt
 
 from mangler.insight.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint
-from mangler.insight.shape_kinds import MACHINE
+from mangler.insight.shape_kinds import MACHINE, ShapeKind
+from mangler.language.spelling import spell_text
 
 
 class Change(StrEnum):
@@ -61,7 +62,13 @@ NULLS_BEYOND, NULLS_AT_LEAST = 4.5, 0.08
 RARELY = 0.02
 BEYOND = 0.5
 """Shares of the known range that a number may lie beyond it."""
-MOST_SHOWN = 3
+MOST_SHOWN, LONGEST_SHOWN = 3, 32
+FORMS: dict[str, str] = {
+    ShapeKind.CODE: "digits that are no number and no date",
+    ShapeKind.WORD: "words",
+    ShapeKind.MARKS: "marks only",
+}
+"""How kinds of cells are told that say little by themselves; others as they are."""
 
 
 def drift_of(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
@@ -177,7 +184,9 @@ def _written(now: ColumnPrint, past: ColumnPrint) -> str:
 
 
 def _forms(strange: dict[str, int]) -> str:
-    shown = ", ".join(f"{form} in {cells:,}" for form, cells in list(strange.items())[:MOST_SHOWN])
+    shown = ", ".join(
+        f"{FORMS.get(form, form)} in {cells:,}" for form, cells in list(strange.items())[:MOST_SHOWN]
+    )
     return f"cells are written in a way never seen: {shown}" if shown else ""
 
 
@@ -195,9 +204,17 @@ def _new_values(now: ColumnPrint, past: ColumnPrint) -> str:
     new = {value: cells for value, cells in now.values.items() if value not in past.values}
     if not new:
         return ""
-    shown = ", ".join(f'"{value}" in {cells:,}' for value, cells in list(new.items())[:MOST_SHOWN])
+    shown = ", ".join(f"{_quoted(value)} in {cells:,}" for value, cells in list(new.items())[:MOST_SHOWN])
     more = f" and {len(new) - MOST_SHOWN} more" if len(new) > MOST_SHOWN else ""
     return f"values never seen: {shown}{more}"
+
+
+def _quoted(value: str) -> str:
+    """A value in one line, cut in the middle where it is long."""
+    if len(value) > LONGEST_SHOWN:
+        half = LONGEST_SHOWN // 2
+        value = f"{value[:half]}…{value[-half:]}"
+    return spell_text(value)
 
 
 def _is_known(now: ColumnPrint, past: ColumnPrint) -> bool:
