@@ -13,12 +13,13 @@ import numpy as np
 from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream, Decompressed, kind_of
 from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, Cutter
 from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
+from mangler.formats.delimited.header_names import column_names
 from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
-from mangler.formats.delimited.records import Spelling, field_text, find_marks, split_record
+from mangler.formats.delimited.records import Spelling, find_marks, split_record
 from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding
 from mangler.formats.standard_input import StandardInput
 from mangler.kernels import bits
-from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble, reason
+from mangler.language.mistake import extract_does_not_fit, file_trouble, reason
 from mangler.table.settings import ReadSettings
 
 SAMPLE_SIZE = 1 << 16
@@ -180,7 +181,7 @@ def _read_head(
         found_out["encoding"] = encoding.name
     if packed:
         found_out["compression"] = packed
-    names = _names(fields, settings, name)
+    names = column_names(fields, settings, name)
     dialect = replace(dialect, line_end=line_end)
     rest = head.content[start:]
     first_line = head.content[:start].count(b"\n") + 1
@@ -322,49 +323,6 @@ def _first_fields(head: _Head, start: int, spelling: Spelling) -> tuple[list[byt
     count = len(split_record(record.removesuffix(b"\r"), spelling))
     fields = [f"column_{number}".encode() for number in range(1, count + 1)]
     return fields, "\r\n" if record.endswith(b"\r") else "\n"
-
-
-def _names(fields: list[bytes], settings: ReadSettings, name: str) -> tuple[str, ...]:
-    """The columns' names, as the header or `called` has them."""
-    try:
-        names = [field_text(field, settings.quote, settings.escape) for field in fields]
-    except UnicodeDecodeError:
-        raise file_trouble(f"{name}: its header is not UTF-8", "Save the extract as UTF-8.") from None
-    if settings.called is not None:
-        if len(settings.called) != len(names):
-            raise extract_does_not_fit(
-                f"{name} has {len(names)} columns, and called names {len(settings.called)}",
-                f"Its header: {', '.join(names)}",
-            )
-        return settings.called
-    empty = [number for number, column in enumerate(names, 1) if not column.strip()]
-    if empty:
-        raise _unusable(name, f"has no name for column {empty[0]}", names)
-    seen: dict[str, int] = {}
-    for number, column in enumerate(names, 1):
-        if column in seen:
-            raise _unusable(name, f'has "{column}" twice, as columns {seen[column]} and {number}', names)
-        seen[column] = number
-    return tuple(names)
-
-
-def _unusable(name: str, what: str, names: list[str]) -> Refusal:
-    """Offers `called` with every column named, ready to be pasted."""
-    from mangler.table.select import spell
-
-    fresh: list[str] = []
-    for number, column in enumerate(names, 1):
-        base = column.strip() or f"column_{number}"
-        unique, count = base, 1
-        while unique in fresh or (unique != column and unique in names):
-            count += 1
-            unique = f"{base}_{count}"
-        fresh.append(unique)
-    called = ", ".join(map(spell, fresh))
-    return extract_does_not_fit(
-        f"the header of {name} {what}",
-        f"Give every column a name in the read statement:\nread called {called}",
-    )
 
 
 def _is_aside(content: bytes) -> bool:
