@@ -69,14 +69,15 @@ def clean_at_once(
     progress: dict[int, tuple[int, int]] = {}
     sizes = [size_of(place.extract) or 0 for place in places]
     shown = 0
-    crew = [_Worker(order) for _ in range(min(workers, len(places)))]
+    crew: list[_Worker] = []
     name = f"{len(places)} extracts"
     try:
         with contextlib.closing(ProgressBar(name, sum(sizes), not order.manner.silent)) as bar:
             while len(outcomes) < len(places):
-                for worker in crew:
-                    if worker.at is None and (at := queue.next(outcomes)) is not None:
-                        worker.begin(at, places[at])
+                while sum(worker.at is not None for worker in crew) < workers:
+                    if (at := queue.next(outcomes)) is None:
+                        break
+                    _idle(crew, order).begin(at, places[at])
                 for worker in _speaking(crew):
                     at = worker.at
                     assert at is not None
@@ -90,7 +91,7 @@ def clean_at_once(
                         outcomes[at] = told or refused(_killed(places[at]), places[at], None)
                         worker.at = None
                         if told is None:
-                            crew[crew.index(worker)] = _Worker(order)
+                            crew.remove(worker)
                 for worker in crew:
                     if worker.waits and worker.at is not None and queue.has_turn(worker.at, outcomes):
                         worker.go_on()
@@ -102,6 +103,15 @@ def clean_at_once(
         for worker in crew:
             worker.end()
     return [outcomes[at] for at in range(len(places))]
+
+
+def _idle(crew: list[_Worker], order: Order) -> _Worker:
+    """One that has nothing to do; a new one, if all have."""
+    for worker in crew:
+        if worker.at is None:
+            return worker
+    crew.append(_Worker(order))
+    return crew[-1]
 
 
 def _killed(place: Place) -> Any:
