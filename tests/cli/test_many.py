@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import os
+import resource
 import signal
 import subprocess
 import time
@@ -194,6 +195,38 @@ def test_all_into_one_output(work: Path) -> None:
         "other extracts have more columns: this one has no column fuel, and null stands there"
     ]
     assert second["warnings"] == []
+
+
+def test_a_file_stands_once_however_it_is_spelled(work: Path) -> None:
+    code, extracts = run_json(
+        "r.mangler",
+        "a.csv",
+        "./a.csv",
+        str(work / "a.csv"),
+        "*.csv",
+        "--to",
+        "all.tsv",
+        "--together",
+        cwd=work,
+    )
+    assert code == 0 and [one["extract"] for one in extracts] == ["a.csv", "b.csv"]
+    assert (work / "all.tsv").read_text().count("\n") == 4
+
+
+def test_no_room_for_the_rows_that_wait(work: Path) -> None:
+    (work / "a.csv").write_text("kiln;cone\n" + "007; 06 \n" * 60_000)
+    (work / "all.csv").write_text("old")
+    done = subprocess.run(
+        [PROGRAM, "run", "r.mangler", "a.csv", "b.csv", "--to", "all.csv", "--together"],
+        cwd=work,
+        capture_output=True,
+        preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_FSIZE, (100_000, 100_000)),
+        timeout=60,
+        check=False,
+    )
+    assert done.returncode == 3 and "file too large" in told(done)
+    assert sorted(contents(work)) == ["a.csv", "all.csv", "b.csv", "r.mangler"]
+    assert "b.csv" in told(done)
 
 
 def test_an_extract_that_does_not_fit_leaves_none_of_its_rows(work: Path) -> None:

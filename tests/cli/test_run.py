@@ -129,7 +129,7 @@ def test_an_aside_file_of_an_earlier_run_is_pointed_out(work: Path) -> None:
         (["r.mangler", "a.csv", "--to", "a.csv"], 2, "is the extract itself"),
         (["r.mangler", "a.csv", "--to", "o.csv", "--aside", "a.csv"], 2, "is the extract itself"),
         (["r.mangler", "a.csv", "--to", "o.csv", "--aside", "o.csv"], 2, "both be written"),
-        (["r.mangler", "a.csv", "./a.csv", "--to", "clean/"], 2, "both be written"),
+        (["r.mangler", "a.csv", "other/a.csv", "--to", "clean/"], 2, "both be written"),
         (["r.mangler", "a.csv", "b.csv"], 2, "Name a folder"),
         (["r.mangler", "a.csv", "b.csv", "--to", "b.csv"], 2, "is a file"),
         (["r.mangler", "-", "-", "--to", "clean/"], 2, "read once"),

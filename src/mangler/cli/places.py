@@ -26,7 +26,8 @@ class Place:
 def extracts_of(files: Sequence[str]) -> list[str]:
     """The extracts that are meant: files as they are named; of a folder all files in it, of a pattern those it fits.
 
-    In a folder, hidden files and Mangler's own are passed over: recipes, and rows set aside. Each file stands once.
+    In a folder, hidden files and Mangler's own are passed over: recipes, and rows set aside. Each file stands once,
+    however it is spelled: together with itself its rows would be there twice.
     """
     found: list[str] = []
     for file in files:
@@ -45,7 +46,10 @@ def extracts_of(files: Sequence[str]) -> list[str]:
             found += fitting
         else:
             found.append(file)
-    return list(dict.fromkeys(found))
+    once: dict[str, str] = {}
+    for file in found:
+        once.setdefault(file if file == "-" else os.path.abspath(file), file)  # noqa: PTH100 - it resolves no link
+    return list(once.values())
 
 
 def _in_folder(folder: str) -> list[str]:

@@ -27,7 +27,7 @@ from mangler.engine.pipeline import WORKERS
 from mangler.engine.recipe import Recipe, Result
 from mangler.history.recording import RecipeHistory, digest_of_extract
 from mangler.insight.fingerprint import Fingerprint, series_of
-from mangler.language.mistake import file_trouble
+from mangler.language.mistake import Refusal, file_trouble
 from mangler.library import earlier
 
 PATIENCE = 10.0
@@ -114,7 +114,7 @@ def _idle(crew: list[_Worker], order: Order) -> _Worker:
     return crew[-1]
 
 
-def _killed(place: Place) -> Any:
+def _killed(place: Place) -> Refusal:
     return file_trouble(
         f"the process that cleaned {place.extract} was ended from outside",
         "Was there too little memory? Try fewer --workers, or less --memory.",
@@ -222,14 +222,20 @@ def _work(pipe: Connection[Any, Any], order: Order) -> None:
     signal.signal(signal.SIGTERM, _leave)
     threading.Thread(target=_end_with_parent, daemon=True).start()
     keep_freed_memory()
-    recipe = Recipe.load(order.recipe, order.parameters)
-    past = RecipeHistory.open(order.history, order.recipe, recipe.files) if order.history else None
+    trouble: Refusal | None = None
+    try:
+        recipe = Recipe.load(order.recipe, order.parameters)
+        past = RecipeHistory.open(order.history, order.recipe, recipe.files) if order.history else None
+    except Refusal as refusal:  # they were there when the command began
+        trouble = refusal
     while True:
         try:
             place: Place = pipe.recv()
         except EOFError:
             return
-        outcome = _clean(recipe, place, order.manner, past, pipe)
+        outcome = (
+            refused(trouble, place, None) if trouble else _clean(recipe, place, order.manner, past, pipe)
+        )
         pipe.send((Sign.DONE, outcome))
 
 
