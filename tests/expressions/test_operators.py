@@ -153,6 +153,11 @@ def test_decimals_are_exact_or_fail() -> None:
     ]
     assert evaluate("a / 0", a=[1.0, None]) == ["<division by zero>", None]
     assert evaluate("a * 1000.0 * a", a=[1e308])[0] == "<the result is too large>"
+    assert evaluate("a * a", a=[1e-200, 0.0]) == ["<the result is too small for a float: it would be 0>", 0.0]
+    assert evaluate("a / b", a=[1e-200, 0.0], b=[1e200, 1.0]) == [
+        "<the result is too small for a float: it would be 0>",
+        0.0,
+    ]
     assert evaluate("7 / 2", a=[1]) == [3.5]
 
 

@@ -110,3 +110,37 @@ def test_rescue_finds_just_what_fails(values: list[int], bad: int) -> None:
     done = convert.rescue(work, [pa.array(values, pa.int64())], pa.int64())
     assert done.failed.tolist() == [value == bad for value in values]
     assert done.array.to_pylist() == [None if value == bad else value for value in values]
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("1e-400", None),
+        ("-0.0000001e-320", None),
+        ("1e400", None),
+        ("0e-400", 0.0),
+        ("0.000", 0.0),
+        ("-0", 0.0),
+        ("5e-324", 5e-324),
+        ("1e0", 1.0),
+    ],
+)
+def test_a_float_is_0_only_where_0_is_written(text: str, value: float | None) -> None:
+    done = convert.to_float(pa.array([text]))
+    assert (done.array.to_pylist(), done.failed.tolist()) == ([value], [value is None])
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("9" * 6000, None),
+        ("0" * 6000 + "7", 7),
+        ("-9223372036854775808", -(2**63)),
+        ("-9223372036854775809", None),
+        ("9223372036854775808", None),
+        ("+0009223372036854775807", 2**63 - 1),
+    ],
+)
+def test_integers_end_at_64_bits(text: str, value: int | None) -> None:
+    done = convert.to_integer(pa.array([text]))
+    assert (done.array.to_pylist(), done.failed.tolist()) == ([value], [value is None])

@@ -24,6 +24,8 @@ def test_an_escaped_text_matches_itself_and_nothing_else(text: str, other: str) 
         (r"\(a[(]", 0),
         ("[](](x)", 1),
         ("[^](](x)", 1),
+        ("[[:alpha:](](x)", 1),
+        (r"[\](](x)", 1),
     ],
 )
 def test_groups_are_counted(pattern: str, count: int) -> None:
@@ -40,3 +42,13 @@ def test_patterns_that_match_nothing_at_all(pattern: str, empty: bool) -> None:
 def test_re2_says_what_it_has_against_a_pattern() -> None:
     assert problem_of("a+") == ""
     assert "missing )" in problem_of("(a")
+
+
+@pytest.mark.parametrize("pattern", ["a)(b", "a)|(b", "(a))(b"])
+def test_brackets_that_close_before_they_open_are_a_problem(pattern: str) -> None:
+    assert "unexpected )" in problem_of(pattern)
+
+
+@pytest.mark.parametrize("pattern", [r"a\)", "[)]", "(a)(b)", "[[:alpha:])]"])
+def test_brackets_that_mean_themselves_are_no_problem(pattern: str) -> None:
+    assert problem_of(pattern) == ""

@@ -53,6 +53,8 @@ class DelimitedOutput:
         self._writer: LineWriter | None = None
         self._line_end = b"\n"
         self._owed = b""
+        self._ends_empty = False
+        """Whether the last line is an empty one: that of a null in a table of one column."""
 
     def open(self, extract: Extract, schema: Schema, settings: WriteSettings, place: Place | None) -> None:
         refuse_lists(schema)
@@ -73,12 +75,16 @@ class DelimitedOutput:
             return
         if self._owed:
             self._delivery.write(self._owed)
-        self._delivery.write(memoryview(prepared)[: len(prepared) - len(self._line_end)])
+        end = len(self._line_end)
+        before_last = bytes(memoryview(prepared)[-2 * end : -end])
+        self._ends_empty = len(prepared) == end or before_last == self._line_end
+        self._delivery.write(memoryview(prepared)[: len(prepared) - end])
         self._owed = self._line_end
 
     def finish(self, extract: Extract) -> None:
+        """An empty line without a line end would be no line: the row of a null would be lost."""
         assert self._delivery is not None
-        if extract.ends_with_line_end:
+        if extract.ends_with_line_end or self._ends_empty:
             self._delivery.write(self._owed)
 
     def put(self) -> Put | None:

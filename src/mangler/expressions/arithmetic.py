@@ -21,6 +21,7 @@ from mangler.table.types import NUMERIC
 DATES = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
 OVERFLOW = "the result has more than 64 bits"
 TOO_LONG = "the result has more than 9 places, or more than 29 digits before the point"
+TOO_SMALL = "the result is too small for a float: it would be 0"
 BY_ZERO = "division by zero"
 LARGEST = 2**63 - 1
 
@@ -141,20 +142,35 @@ def _divide(one: Any, other: Any) -> Outcome:
     zero = flags_of(pc.equal(other, 0.0)) & flags_of(one.is_valid())
     divisor = pc.if_else(pa.array(zero), None, other) if zero.any() else other
     out, failures = _finite(pc.divide(one, divisor))
-    return out, failing(zero, BY_ZERO) + failures
+    lost = flags_of(pc.equal(out, 0.0)) & flags_of(pc.not_equal(one, 0.0))
+    out, too_small = _without(out, lost, TOO_SMALL)
+    return out, failing(zero, BY_ZERO) + failures + too_small
 
 
 def _finite(out: Any) -> Outcome:
-    """Floats that ran over are failures, no infinities."""
+    """A float result that is too large is a failure, not an infinity."""
     failed = flags_of(pc.invert(pc.is_finite(out)))
     failed &= flags_of(out.is_valid())
-    return (pc.if_else(pa.array(failed), None, out) if failed.any() else out), failing(
-        failed, "the result is too large"
-    )
+    return _without(out, failed, "the result is too large")
+
+
+def _without(out: Any, failed: Any, reason: str) -> Outcome:
+    """The results with null for those that failed, and the failures."""
+    return (pc.if_else(pa.array(failed), None, out) if failed.any() else out), failing(failed, reason)
 
 
 def _of_floats(work: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Outcome]:
     return lambda one, other: _finite(work(one, other))
+
+
+def _multiply_floats(one: Any, other: Any) -> Outcome:
+    """A product is 0 only where a factor is: one that is nearer to 0 than any other float is a failure."""
+    out, failures = _finite(pc.multiply(one, other))
+    lost = (
+        flags_of(pc.equal(out, 0.0)) & flags_of(pc.not_equal(one, 0.0)) & flags_of(pc.not_equal(other, 0.0))
+    )
+    out, too_small = _without(out, lost, TOO_SMALL)
+    return out, failures + too_small
 
 
 def _of_decimals(work: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Outcome]:
@@ -179,7 +195,7 @@ WORK: dict[ValueType, dict[str, Callable[[Any, Any], Outcome]]] = {
     ValueType.FLOAT: {
         "+": _of_floats(pc.add),
         "-": _of_floats(pc.subtract),
-        "*": _of_floats(pc.multiply),
+        "*": _multiply_floats,
         "/": _divide,
     },
     ValueType.DECIMAL: {

@@ -25,6 +25,8 @@ MOST_PLACES = 9
 INTEGER_FORM = r"^[+-]?[0-9]+$"
 DECIMAL_FORM = r"^[+-]?(0*[0-9]{1,29}(\.[0-9]{1,9}0*)?|\.[0-9]{1,9}0*)$"
 FLOAT_FORM = r"^[+-]?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][+-]?[0-9]+)?$"
+NOT_ZERO = r"^[^eE]*[1-9]"
+"""A number with a digit before its exponent that is not 0."""
 DATE_FORM = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
 TIME_FORM = r"^[0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?$"
 TIMESTAMP_FORM = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}(\.[0-9]{1,6})?)?$"
@@ -48,15 +50,24 @@ def to_integer(array: TextArray) -> Converted:
     text = pc.replace_substring_regex(text, pattern=r"^\+", replacement="")
     long = fits & (view(text).lengths > 18)
     for index in np.flatnonzero(long).tolist():
-        fits[index] = -(2**63) <= int(text[index].as_py()) < 2**63
+        fits[index] = _has_64_bits(text[index].as_py())
     return _converted(array, fits, pc.cast(_only(text, fits), pa.int64()))
 
 
+def _has_64_bits(number: str) -> bool:
+    """Python itself refuses to read an integer of thousands of digits."""
+    digits = number.lstrip("-").lstrip("0")
+    return len(digits) <= 19 and int(digits or "0") < 2**63 + number.startswith("-")
+
+
 def to_float(array: TextArray) -> Converted:
-    """The nearest float of 64 bits; what is too large for one fails."""
+    """The nearest float of 64 bits. A number too large for one fails, and so does one so small that 0 is nearest."""
     text, fits = _of_form(array, FLOAT_FORM)
     floats = pc.cast(_only(text, fits), pa.float64())
     fits &= ~flags_of(pc.is_inf(floats))
+    zero = flags_of(pc.equal(floats, 0.0))
+    if zero.any():
+        fits &= ~(zero & matches(text, NOT_ZERO))
     return _converted(array, fits, _only(floats, fits))
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from functools import cache
 from math import exp
@@ -14,9 +13,9 @@ import pyarrow.compute as pc
 
 from mangler.kernels.text_view import Flags, TextArray
 from mangler.kernels.truth import true_flags
+from mangler.pattern_pieces import META, pieces
 
 SAMPLE = 1024
-META = re.compile(r"([\\.+*?()|\[\]{}^$\-])")
 
 
 def escape(text: str) -> str:
@@ -70,6 +69,12 @@ def per_distinct(array: TextArray, work: Callable[[TextArray], Flags]) -> Flags:
 @cache
 def problem_of(pattern: str) -> str:
     """What RE2 has against a pattern; empty when it takes it."""
+    depth = 0
+    for piece in pieces(pattern):
+        # Arrow tries a pattern in brackets of its own, between which these would be balanced.
+        depth += 0 if piece.in_class else {"(": 1, ")": -1}.get(piece.text, 0)
+        if depth < 0:
+            return f"unexpected ): {pattern}"
     try:
         pc.match_substring_regex(pa.array([""]), pattern=pattern)
     except pa.ArrowInvalid as error:
@@ -91,24 +96,16 @@ def matches_empty_text(pattern: str) -> bool:
 def groups(pattern: str) -> tuple[tuple[int, int, str], ...]:
     """The groups that a pattern captures: where the opening bracket starts and ends, name included, and the name."""
     found: list[tuple[int, int, str]] = []
-    offset, in_class = 0, False
-    while offset < len(pattern):
-        if pattern[offset] == "\\":
-            offset += 2
+    for piece in pieces(pattern):
+        if piece.text != "(" or piece.in_class:
             continue
-        if in_class:
-            in_class = pattern[offset] != "]"
-        elif pattern[offset] == "[":
-            in_class = True
-            offset += 2 if pattern.startswith("[^]", offset) else 1 if pattern.startswith("[]", offset) else 0
-        elif pattern[offset] == "(":
-            opening = next((mark for mark in ("(?P<", "(?<") if pattern.startswith(mark, offset)), "")
-            if opening:
-                end = pattern.find(">", offset)
-                found.append((offset, end + 1, pattern[offset + len(opening) : end]))
-            elif not pattern.startswith("(?", offset):
-                found.append((offset, offset + 1, ""))
-        offset += 1
+        offset = piece.offset
+        opening = next((mark for mark in ("(?P<", "(?<") if pattern.startswith(mark, offset)), "")
+        if opening:
+            end = pattern.find(">", offset)
+            found.append((offset, end + 1, pattern[offset + len(opening) : end]))
+        elif not pattern.startswith("(?", offset):
+            found.append((offset, offset + 1, ""))
     return tuple(found)
 
 

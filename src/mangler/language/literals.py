@@ -176,12 +176,12 @@ def _read_escape(cursor: Cursor, offset: int) -> tuple[str, int]:
             1 <= len(digits) <= 6
             and all(c in "0123456789abcdefABCDEF" for c in digits)
             and not 0xD800 <= int(digits, 16) <= 0xDFFF
-            and int(digits, 16) <= 0x10FFFF
+            and 0 < int(digits, 16) <= 0x10FFFF
         ):
             return chr(int(digits, 16)), close + 1
         raise cursor.mistake(
             "\\u{…} needs the hexadecimal number of a character",
-            "For a no-break space, write \\u{00A0}.",
+            "For a no-break space, write \\u{00A0}. The character 0 is not in any text.",
             cursor.place(offset, close + 1 if 0 < close < offset + 12 else offset + 2),
         )
     raise cursor.mistake(

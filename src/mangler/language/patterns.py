@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from mangler.blanks import BLANK_CLASS, NOT_BLANK_RANGES
 from mangler.language.cursor import Cursor
 from mangler.language.source import Place
+from mangler.pattern_pieces import META, QUOTATION, pieces
 
 LONGEST_PATTERN = 10_000
 
@@ -74,65 +75,49 @@ LACKING = {
 
 
 def _refuse_what_re2_lacks(cursor: Cursor, body: str, body_start: int) -> None:
-    offset, in_class = 0, False
-    while offset < len(body):
-        if body[offset] == "\\":
-            following = body[offset + 1 : offset + 2]
-            if following.isdigit() and following != "0" and not in_class:
-                raise cursor.mistake(
-                    f"\\{following} is a back-reference, which patterns do not have",
-                    "Matching takes linear time whatever the data, so a pattern cannot refer to its own groups.",
-                    cursor.place(body_start + offset, body_start + offset + 2),
-                )
-            offset += 2
+    for piece in pieces(body):
+        at = body_start + piece.offset
+        following = piece.text[1:2]
+        if piece.text == "\\C":
+            raise cursor.mistake(
+                "\\C is one byte, and a cell's characters may have several",
+                "One character, a line break too, is (?s:.).",
+                cursor.place(at, at + 2),
+            )
+        if piece.text.startswith("\\") and following.isdigit() and following != "0" and not piece.in_class:
+            raise cursor.mistake(
+                f"\\{following} is a back-reference, which patterns do not have",
+                "Matching takes linear time whatever the data, so a pattern cannot refer to its own groups.",
+                cursor.place(at, at + 2),
+            )
+        if piece.text != "(" or piece.in_class:
             continue
-        if in_class:
-            in_class = body[offset] != "]"
-        elif body[offset] == "[":
-            in_class = True
-            offset += 2 if body.startswith("[^]", offset) else 1 if body.startswith("[]", offset) else 0
-        else:
-            for lacking, name in LACKING.items():
-                if body.startswith(lacking, offset):
-                    raise cursor.mistake(
-                        f"{lacking}…) is {name}, which patterns do not have",
-                        "Matching takes linear time whatever the data. Match the text around it in groups"
-                        " and put those back with \\1, \\2.",
-                        cursor.place(body_start + offset, body_start + offset + len(lacking)),
-                    )
-        offset += 1
+        for lacking, name in LACKING.items():
+            if body.startswith(lacking, piece.offset):
+                raise cursor.mistake(
+                    f"{lacking}…) is {name}, which patterns do not have",
+                    "Matching takes linear time whatever the data. Match the text around it in groups"
+                    " and put those back with \\1, \\2.",
+                    cursor.place(at, at + len(lacking)),
+                )
 
 
 def _to_re2(body: str) -> str:
-    """`\\/` is a slash; `\\s` is white space as the recipe language means it, also inside a class."""
-    out, offset, in_class = [], 0, False
-    while offset < len(body):
-        character = body[offset]
-        if character == "\\":
-            escaped = body[offset : offset + 2]
-            if escaped == "\\/":
-                escaped = "/"
-            elif escaped == "\\s":
-                escaped = BLANK_CLASS if in_class else f"[{BLANK_CLASS}]"
-            elif escaped == "\\S":
-                escaped = NOT_BLANK_RANGES if in_class else f"[^{BLANK_CLASS}]"
-            out.append(escaped)
-            offset += 2
-            continue
-        if in_class:
-            in_class = character != "]"
-        elif character == "[":
-            in_class = True
-            # A closing bracket directly after the opening one is a member of the class.
-            for opening in ("[^]", "[]"):
-                if body.startswith(opening, offset):
-                    out.append(opening)
-                    offset += len(opening)
-                    break
-            else:
-                out.append(character)
-                offset += 1
-            continue
-        out.append(character)
-        offset += 1
+    """`\\/` is a slash; `\\s` is white space as the recipe language means it, also inside a class.
+
+    What `\\Q…\\E` quotes is escaped character by character: a quotation without its end would take in whatever a
+    pattern of ours puts after it.
+    """
+    out = []
+    for piece in pieces(body):
+        text = piece.text
+        if text == "\\/":
+            text = "/"
+        elif text == "\\s":
+            text = BLANK_CLASS if piece.in_class else f"[{BLANK_CLASS}]"
+        elif text == "\\S":
+            text = NOT_BLANK_RANGES if piece.in_class else f"[^{BLANK_CLASS}]"
+        elif quoted := QUOTATION.fullmatch(text):
+            text = META.sub(r"\\\1", quoted.group(1))
+        out.append(text)
     return "".join(out)

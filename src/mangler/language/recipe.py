@@ -45,10 +45,18 @@ def read_bytes(path: Path) -> bytes:
         return path.read_bytes()
     except OSError as error:
         raise file_trouble(f"the recipe {path} cannot be read: {reason(error)}") from None
+    except ValueError:  # a NUL in the path
+        raise file_trouble(f"the recipe {path} cannot be read: no file has a name like this") from None
 
 
 def decode(name: str, content: bytes) -> str:
     """The text of a recipe, which is UTF-8."""
+    if b"\0" in content:
+        line = content.count(b"\n", 0, content.index(b"\0")) + 1
+        raise file_trouble(
+            f"the recipe {name} is not a text: line {line} holds a NUL byte",
+            "Name the recipe, a text file in UTF-8.",
+        )
     try:
         return content.decode("utf-8")
     except UnicodeDecodeError as error:

@@ -31,9 +31,10 @@ DECLARATION = Declaration(
     usage="convert COLUMNS to TYPE [NUMBER] [written serial|written TEXTS] [point TEXT] [grouping TEXT] [without TEXTS]"
     " [true TEXTS] [false TEXTS] [anycase] [zone TEXT] [where CONDITION] [failures (stop|aside|null|VALUE)]",
     meaning="Makes values of another type. White space around a text is ignored, and blank becomes null. Nothing is"
-    " rounded: a value that has no place in the type fails. Types are text, integer (64 bits), float, decimal (exact),"
-    " boolean, date, time and timestamp; decimal with a number holds and writes exactly so many places, alone up to 9"
-    " without trailing zeros. The summary tells when leading zeros go.",
+    " rounded but floats: a value that does not fit the type fails. Types are text, integer (64 bits), float, decimal"
+    " (exact), boolean, date, time and timestamp; decimal with a number holds and writes exactly so many places, alone"
+    " up to 9 without trailing zeros. A float keeps the 15 to 17 leading digits of a long number; one that is too large"
+    " for a float, or so small that it would be 0, fails. The summary reports leading zeros that are lost.",
     clauses={
         "written": "How dates and times are written, as POSIX has it: %d %m %Y %y %b %B %j %H %I %M %S %f %p %a %A; %d,"
         " %m and %H take one digit too, a space takes any white space, and names are English. Several forms"

@@ -15,7 +15,7 @@ from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, Cut
 from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
 from mangler.formats.delimited.header_names import column_names
 from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
-from mangler.formats.delimited.records import Spelling, find_marks, split_record
+from mangler.formats.delimited.records import RETURN, Spelling, find_marks, split_record
 from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding
 from mangler.formats.standard_input import StandardInput
 from mangler.kernels import bits
@@ -305,13 +305,20 @@ def _header(head: _Head, start: int, settings: ReadSettings, spelling: Spelling)
         )
     begin, end = bounds[-1]
     header = head.content[begin:end]
-    if b"\n" not in head.content and header.count(b"\r") > 0 and head.ended:
+    if b"\n" not in head.content and head.ended and _has_bare_return(header, spelling):
         raise file_trouble(
             f"{head.name} ends its lines with CR alone",
             "Convert its line ends to LF or CRLF before reading it.",
         )
     line_end = "\r\n" if header.endswith(b"\r") else "\n"
     return header.removesuffix(b"\r"), min(end + 1, len(head.content)), line_end
+
+
+def _has_bare_return(record: bytes, spelling: Spelling) -> bool:
+    """Whether a CR is outside quotes; one inside quotes is part of a name."""
+    data = np.frombuffer(record, np.uint8)
+    returns = np.flatnonzero(data == RETURN)
+    return not bool(find_marks(data, spelling).quoted(returns).all())
 
 
 def _first_fields(head: _Head, start: int, spelling: Spelling) -> tuple[list[bytes], str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.parse import BYTE_ORDER_MARK
@@ -49,8 +49,11 @@ class LineWriter:
         return self.layout.line_end.encode(self.codec or "utf-8")
 
     def header(self) -> bytes:
-        line = self.layout.delimiter.join(quote_text(name, self.layout) for name in self.names)
-        line += self.layout.line_end
+        spelled = [quote_text(name, self.layout) for name in self.names]
+        if spelled and spelled[0].startswith("\ufeff") and not self.mark:
+            # Without quotes it would be read as a byte order mark, and not as part of the name.
+            spelled[0] = quote_text(self.names[0], replace(self.layout, quote_all=True))
+        line = self.layout.delimiter.join(spelled) + self.layout.line_end
         try:
             return self.mark + line.encode(self.codec or "utf-8")
         except UnicodeEncodeError as error:
