@@ -6,15 +6,26 @@ import sys
 
 
 def main() -> None:
+    from mangler.cli import signals, streams
+    from mangler.cli.answering import answered
+
+    streams.prepare()
+    signals.listen()
+    code = answered(_program)
+    streams.finish()
+    sys.exit(code)
+
+
+def _program() -> int:
     # Answered before anything else is loaded.
     if sys.argv[1:] == ["--version"]:
         from mangler import __version__
 
         sys.stdout.write(f"mangler {__version__}\n")
-        return
+        return 0
     from mangler.cli.main import run_program
 
-    run_program()
+    return run_program()
 
 
 if __name__ == "__main__":

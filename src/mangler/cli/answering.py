@@ -2,62 +2,91 @@
 
 from __future__ import annotations
 
-import functools
-import os
 import signal
 import sys
 from collections.abc import Callable
-from typing import Any, NoReturn, ParamSpec
+from typing import Any
 
-import typer
-
-Parameters = ParamSpec("Parameters")
-TERMINATED = 143
+from mangler.cli.signals import Ended
+from mangler.cli.streams import UnreadError, silence
 
 
-def answering(command: Callable[Parameters, int]) -> Callable[Parameters, None]:
-    """A command that gives its exit code; whatever it refuses is shown, and no traceback ever."""
-
-    @functools.wraps(command)
-    def ended(*args: Parameters.args, **kwargs: Parameters.kwargs) -> None:
-        from mangler.language.mistake import ExitCode, Refusal, file_trouble, reason
-
-        signal.signal(signal.SIGTERM, _terminate)
-        try:
-            code = command(*args, **kwargs)
+def answered(command: Callable[[], Any]) -> int:
+    """Runs a command and gives its exit code. Whatever it refuses is shown, and no traceback ever."""
+    try:
+        code = int(command() or 0)
+        if not code:
             sys.stdout.flush()
-        except Refusal as refusal:
-            show_refusal(refusal)
-            code = refusal.code
-        except KeyboardInterrupt:
-            show_line("Interrupted: what was not delivered yet is as it was before.")
-            code = ExitCode.INTERRUPTED
-        except BrokenPipeError:
-            # Nobody reads any more; Python would complain when it flushes at its end.
-            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-            code = ExitCode.DONE
-        except OSError as error:
-            # Whatever a command asks of a path, a folder on the way to it may be closed to us.
-            trouble = file_trouble(f"{error.filename or 'a file'} cannot be used: {reason(error)}")
-            show_refusal(trouble)
-            code = trouble.code
-        raise typer.Exit(int(code))
-
-    return ended
+    except KeyboardInterrupt:
+        show_line(ended_by(signal.SIGINT))
+        code = 128 + signal.SIGINT
+    except Ended as ended:
+        show_line(ended_by(ended.number))
+        code = 128 + ended.number
+    except SystemExit as ended:
+        code = ended.code if isinstance(ended.code, int) else 0 if ended.code is None else 1
+    except UnreadError:
+        silence(sys.stdout)
+        code = 0
+    except Exception as error:
+        code = _refused(error)
+    return int(code)
 
 
-def _terminate(number: int, frame: Any) -> NoReturn:  # noqa: ARG001
-    raise SystemExit(TERMINATED)
+def _refused(error: Exception) -> int:
+    typer = sys.modules.get("typer")
+    if typer is not None and isinstance(error, typer.TyperException):
+        return _show_usage_error(error)
+    from mangler.cli.fault import refusal_of
+
+    refusal = refusal_of(error)
+    show_refusal(refusal)
+    return int(refusal.code)
+
+
+def _show_usage_error(error: Any) -> int:
+    """A mistake on the command line itself: an option that there is not, an argument that is missing."""
+    from mangler.cli.screen import error_console
+    from mangler.language.mistake import ExitCode
+
+    if type(error).__name__ != "NoArgsIsHelpError":  # with that one the help is shown already
+        context = getattr(error, "ctx", None)
+        if context is not None:
+            show_line(context.get_usage().strip())
+        error_console().print(error.format_message(), style="bold red", markup=False, soft_wrap=True)
+        show_line(f"  {context.command_path if context else 'mangler'} --help lists all.")
+    return ExitCode.WRONG_FOR_ANY_EXTRACT
+
+
+def ended_by(number: int) -> str:
+    """What is said when a signal ends the command."""
+    what = "Interrupted" if number == signal.SIGINT else f"Ended by {signal.Signals(number).name}"
+    return f"{what}: what was not delivered yet is as it was before."
 
 
 def show_line(text: str) -> None:
-    typer.echo(text, err=True)
+    """A message, on standard error."""
+    from mangler.cli.shown import shown
+
+    sys.stderr.write(shown(text) + "\n")
+    sys.stderr.flush()
+
+
+def show_answer(text: str) -> None:
+    """An answer of several lines, on standard output, as it is."""
+    sys.stdout.write(text)
+    sys.stdout.flush()
 
 
 def show_json(answer: dict[str, Any]) -> None:
     import json
+    import re
 
-    typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+    plain = (sys.stdout.encoding or "").lower().replace("-", "") != "utf8"
+    text = json.dumps(answer, indent=2, ensure_ascii=plain)
+    # JSON lets these stand as they are; a terminal takes some of them for commands.
+    text = re.sub(r"[\x7f-\x9f\u2028\u2029\ud800-\udfff]", lambda found: f"\\u{ord(found.group()):04x}", text)
+    show_answer(text + "\n")
 
 
 def show_refusal(refusal: Any) -> None:
@@ -66,9 +95,17 @@ def show_refusal(refusal: Any) -> None:
     from mangler.language.mistake import describe
 
     console = error_console()
-    for mistake in refusal.mistakes:
+    for mistake in refusal.mistakes[:MOST_MISTAKES]:
         lines = describe(mistake).split("\n")
         for number, line in enumerate(lines):
             style = "bold red" if number == 0 else "red" if set(line.strip()) == {"^"} else ""
             console.print(line, style=style, markup=False, soft_wrap=True)
         console.print()
+    rest = len(refusal.mistakes) - MOST_MISTAKES
+    if rest > 0:
+        what = "1 more mistake" if rest == 1 else f"{rest:,} more mistakes"
+        console.print(f"and {what}, shown when these are gone", markup=False, soft_wrap=True)
+        console.print()
+
+
+MOST_MISTAKES = 10

@@ -6,10 +6,10 @@ from rich.cells import cell_len
 from rich.text import Text
 
 from mangler.blanks import BLANKS
+from mangler.cli.shown import spelled
 
 NULL = "(null)"
 LONGEST_CELL = 40
-SEEN = {"\t": "→", "\n": "↵", "\r": "←", "\u00a0": "⍽"}
 
 
 def visible(value: str | None, longest: int = LONGEST_CELL) -> Text:
@@ -61,10 +61,7 @@ def spell(value: str) -> list[tuple[str, bool | None]]:
         if character == " ":
             lone = 0 < index < last and value[index - 1] not in BLANKS and value[index + 1] not in BLANKS
             pieces.append((" ", False) if lone else ("·", True))
-        elif character in SEEN:
-            pieces.append((SEEN[character], True))
-        elif character in BLANKS or not character.isprintable():
-            pieces.append((f"‹{ord(character):04X}›", True))
         else:
-            pieces.append((character, False))
+            shown = spelled(character)
+            pieces.append((shown, shown != character))
     return pieces

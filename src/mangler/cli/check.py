@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mangler.cli.answering import answering, show_json, show_refusal
+from mangler.cli.answering import show_json, show_refusal
 from mangler.cli.completion import complete_extracts
 from mangler.cli.parameters import HistoryPlace, RecipeFile
 
@@ -17,7 +17,6 @@ if TYPE_CHECKING:
     from mangler.insight.fingerprint import Fingerprint
 
 
-@answering
 def check(
     recipe: RecipeFile,
     files: Annotated[
@@ -48,7 +47,7 @@ def check(
     from mangler.cli.screen import answer_console
     from mangler.engine.recipe import Recipe
     from mangler.engine.summary import mistakes_to_json
-    from mangler.language.mistake import Refusal
+    from mangler.language.mistake import Refusal, worst_of
 
     try:
         loaded = Recipe.load(recipe)
@@ -74,8 +73,9 @@ def check(
     if json:
         show_json({"recipe": str(recipe), "extracts": accounts})
     elif not files:
-        typer.echo(f"{recipe}: nothing is wrong with it, as far as it can be told without an extract")
-    return max(codes)
+        told = f"{recipe}: nothing is wrong with it, as far as it can be told without an extract"
+        answer_console().print(told, soft_wrap=True)
+    return worst_of(codes)
 
 
 def _check(loaded: Recipe, recipe: Path, file: str, history: Path | None, wanted: bool) -> Checked:

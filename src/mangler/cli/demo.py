@@ -7,8 +7,6 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mangler.cli.answering import answering
-
 if TYPE_CHECKING:
     from rich.console import Console
 
@@ -25,7 +23,6 @@ TOO_MUCH = ",see above"
 SHOWN = ("clayworks-week-18.csv", "clayworks-week-19.csv", "quayside-week-19.csv")
 
 
-@answering
 def demo(
     folder: Annotated[Path, typer.Argument(help="Where the example goes; it must not be there yet.")] = Path(
         "kiln-log"

@@ -7,11 +7,10 @@ from typing import Annotated
 
 import typer
 
-from mangler.cli.answering import answering, show_json, show_line
+from mangler.cli.answering import show_answer, show_json, show_line
 from mangler.cli.parameters import ExtractFile, ReadWords
 
 
-@answering
 def draft(
     file: ExtractFile,
     to: Annotated[
@@ -72,7 +71,7 @@ def draft(
         )
         return 0
     if to is None:
-        typer.echo(drafted.text, nl=False)
+        show_answer(drafted.text)
         return 0
     on = (
         "1 step with its reason and test"

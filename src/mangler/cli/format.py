@@ -6,11 +6,10 @@ from typing import Annotated, Any
 
 import typer
 
-from mangler.cli.answering import answering, show_json, show_line, show_refusal
+from mangler.cli.answering import show_answer, show_json, show_line, show_refusal
 from mangler.cli.completion import complete_recipes
 
 
-@answering
 def format_recipes(
     recipes: Annotated[
         list[str],
@@ -39,7 +38,7 @@ def format_recipes(
     """
     from mangler.engine.layout import first_difference, laid_out, load_text, replace_recipe
     from mangler.engine.summary import mistakes_to_json
-    from mangler.language.mistake import ExitCode, Refusal, wrong_recipe
+    from mangler.language.mistake import ExitCode, Refusal, worst_of, wrong_recipe
 
     if json and "-" in recipes and not check:
         raise wrong_recipe(
@@ -55,7 +54,7 @@ def format_recipes(
             account["changed"] = formatted != text
             if not check:
                 if name == "-":
-                    typer.echo(formatted, nl=False)
+                    show_answer(formatted)
                 elif account["changed"]:
                     replace_recipe(name, formatted)
         except Refusal as refusal:
@@ -73,7 +72,7 @@ def format_recipes(
         show_json({"recipes": accounts})
     elif check and "-" in recipes and codes[-1] == ExitCode.ANSWER_IS_NO:
         show_line("The recipe is not in the canonical layout.")
-    return max(codes)
+    return worst_of(codes)
 
 
 def _tell(name: str, changed: bool, check: bool, line: int) -> None:

@@ -7,14 +7,13 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mangler.cli.answering import answering, show_json
+from mangler.cli.answering import show_json
 from mangler.cli.completion import complete_recipes
 
 if TYPE_CHECKING:
     from mangler.history.store import PastRun
 
 
-@answering
 def history(
     words: Annotated[
         list[str] | None,

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mangler.cli.answering import answering, show_json
+from mangler.cli.answering import show_json
 from mangler.cli.parameters import ExtractFile, ReadWords
 
 if TYPE_CHECKING:
@@ -15,7 +15,6 @@ if TYPE_CHECKING:
     from mangler.engine.look import View
 
 
-@answering
 def look(
     file: ExtractFile,
     rows: Annotated[

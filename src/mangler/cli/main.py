@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import functools
 import inspect
 from collections.abc import Callable
+from typing import Any
 
 import typer
 
+from mangler.cli.answering import show_answer
 from mangler.cli.check import check
 from mangler.cli.demo import demo
 from mangler.cli.draft import draft
@@ -16,6 +19,7 @@ from mangler.cli.look import look
 from mangler.cli.manual import manual
 from mangler.cli.profile import profile
 from mangler.cli.run import run
+from mangler.cli.streams import UnreadError
 from mangler.cli.test import test
 from mangler.cli.trial import try_steps
 
@@ -33,7 +37,7 @@ def show_version(asked: bool) -> None:
     if asked:
         from mangler import __version__
 
-        typer.echo(f"mangler {__version__}")
+        show_answer(f"mangler {__version__}\n")
         raise typer.Exit()
 
 
@@ -52,18 +56,37 @@ def paragraphs(command: Callable[..., object]) -> str:
     return "\n\n".join(" ".join(block.split()) for block in blocks)
 
 
-app.command("demo", help=paragraphs(demo))(demo)
-app.command("look", help=paragraphs(look))(look)
-app.command("profile", help=paragraphs(profile))(profile)
-app.command("draft", help=paragraphs(draft))(draft)
-app.command("try", help=paragraphs(try_steps))(try_steps)
-app.command("check", help=paragraphs(check))(check)
-app.command("test", help=paragraphs(test))(test)
-app.command("run", help=paragraphs(run))(run)
-app.command("format", help=paragraphs(format_recipes))(format_recipes)
-app.command("history", help=paragraphs(history))(history)
-app.command("manual", help=paragraphs(manual))(manual)
+def add(name: str, command: Callable[..., int]) -> None:
+    """Makes a function a command of the program."""
+
+    @functools.wraps(command)
+    def run_it(*words: Any, **options: Any) -> int:
+        try:
+            return command(*words, **options)
+        except BrokenPipeError:  # Typer would exit with 1
+            raise UnreadError from None
+
+    app.command(name, help=paragraphs(command))(run_it)
 
 
-def run_program() -> None:
-    app()
+COMMANDS: dict[str, Callable[..., int]] = {
+    "demo": demo,
+    "look": look,
+    "profile": profile,
+    "draft": draft,
+    "try": try_steps,
+    "check": check,
+    "test": test,
+    "run": run,
+    "format": format_recipes,
+    "history": history,
+    "manual": manual,
+}
+for name, command in COMMANDS.items():
+    add(name, command)
+
+
+def run_program() -> int:
+    """Runs the command that the command line asks for; its exit code."""
+    code = app(standalone_mode=False)
+    return code if isinstance(code, int) else 0

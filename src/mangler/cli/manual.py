@@ -6,8 +6,6 @@ from typing import Annotated
 
 import typer
 
-from mangler.cli.answering import answering
-
 
 def complete_word(incomplete: str) -> list[str]:
     from mangler.manual.pages import words
@@ -15,7 +13,6 @@ def complete_word(incomplete: str) -> list[str]:
     return [word for word in words() if word.startswith(incomplete)]
 
 
-@answering
 def manual(
     word: Annotated[
         list[str] | None,

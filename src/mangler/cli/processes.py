@@ -18,6 +18,7 @@ from multiprocessing.connection import Connection, wait
 from pathlib import Path
 from typing import Any
 
+from mangler.cli import signals, streams
 from mangler.cli.cleaning import Manner, Outcome, clean_one, refused, show_outcome
 from mangler.cli.in_turn import passed_over
 from mangler.cli.places import Place
@@ -30,8 +31,10 @@ from mangler.insight.fingerprint import Fingerprint, series_of
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.library import earlier
 
-PATIENCE = 10.0
+PATIENCE = 2.0
 """Seconds that a process has to take away what it has begun, once it is to end."""
+GRACE = 1.0
+"""Seconds after which it takes that away at once, whatever computes."""
 
 
 @dataclass(frozen=True)
@@ -100,6 +103,8 @@ def clean_at_once(
                     show_outcome(outcomes[shown], places[shown].extract, order.manner)
                     shown += 1
     finally:
+        for worker in crew:
+            worker.ask_to_end()
         for worker in crew:
             worker.end()
     return [outcomes[at] for at in range(len(places))]
@@ -194,12 +199,14 @@ class _Worker:
             return Sign.DONE, None
         return sign, told
 
-    def end(self) -> None:
+    def ask_to_end(self) -> None:
         """Has it take away what it has begun, and end."""
         if self.at is None:
             self._pipe.close()  # it ends when nobody gives it anything to do any more
         else:
             self._process.terminate()
+
+    def end(self) -> None:
         self._process.join(PATIENCE)
         self._process.kill()
 
@@ -218,8 +225,13 @@ def _work(pipe: Connection[Any, Any], order: Order) -> None:
     """The process: cleans what it is given until nobody gives it anything."""
     from mangler.cli.memory import keep_freed_memory
 
+    streams.prepare()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the one that started it is told, and ends it
+    signals.listen(GRACE)
     signal.signal(signal.SIGTERM, _leave)
+    signal.signal(
+        signal.SIGHUP, signal.SIG_IGN
+    )  # of a terminal that is closed the one that started it hears too
     threading.Thread(target=_end_with_parent, daemon=True).start()
     keep_freed_memory()
     trouble: Refusal | None = None

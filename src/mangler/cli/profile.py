@@ -6,11 +6,10 @@ from typing import Annotated
 
 import typer
 
-from mangler.cli.answering import answering, show_json
+from mangler.cli.answering import show_json
 from mangler.cli.parameters import ExtractFile, ReadWords
 
 
-@answering
 def profile(
     file: ExtractFile,
     columns: Annotated[

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mangler.cli.answering import answering, show_json, show_line
+from mangler.cli.answering import show_json, show_line
 from mangler.cli.completion import complete_extracts
 from mangler.cli.parameters import HistoryPlace, RecipeFile
 
@@ -15,7 +15,6 @@ if TYPE_CHECKING:
     from mangler.cli.cleaning import Outcome
 
 
-@answering
 def run(
     recipe: RecipeFile,
     files: Annotated[
@@ -116,7 +115,7 @@ def run(
     from mangler.cli.places import Place, extracts_of, make_folders, plan_places, plan_together
     from mangler.engine.recipe import Recipe
     from mangler.engine.running import RunOptions
-    from mangler.language.mistake import Refusal
+    from mangler.language.mistake import Refusal, worst_of
 
     keep_freed_memory()
     budget = memory_of(memory)
@@ -163,7 +162,7 @@ def run(
         _print_json(str(recipe), [outcome.account for outcome in outcomes], None)
     elif len(places) > 1 and not quiet:
         show_line(_how_many(outcomes, rehearse, f" together in {to}" if together and not into_stdout else ""))
-    return max(outcome.code for outcome in outcomes)
+    return worst_of(outcome.code for outcome in outcomes)
 
 
 def _refuse_what_does_not_go_together(

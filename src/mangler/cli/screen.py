@@ -3,19 +3,31 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Iterable
 from functools import cache
 
-from rich.console import Console
+from rich.console import Console, ConsoleOptions, RenderableType
+from rich.segment import Segment
+
+from mangler.cli.shown import shown
+from mangler.cli.streams import UnreadError
 
 PLAIN_WIDTH = 120
 """Columns of output that goes to no terminal."""
 
 
 class Screen(Console):
-    """A console that leaves it to `answering` what happens when nobody reads any more; Rich would exit with 1."""
+    """A console for texts that come from outside: whatever is in them, they command no terminal."""
 
     def on_broken_pipe(self) -> None:
-        raise BrokenPipeError
+        """Leaves it to `answered` what happens when nobody reads any more; Rich would exit with 1."""
+        raise UnreadError
+
+    def render(self, renderable: RenderableType, options: ConsoleOptions | None = None) -> Iterable[Segment]:
+        """The pieces of what is printed. Only Rich's own commands to the terminal stay as they are."""
+        for segment in super().render(renderable, options):
+            text, style, control = segment
+            yield segment if control else Segment(shown(text), style)
 
 
 @cache

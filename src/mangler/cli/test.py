@@ -7,11 +7,10 @@ from typing import Annotated, Any
 
 import typer
 
-from mangler.cli.answering import answering, show_json, show_refusal
+from mangler.cli.answering import show_json, show_refusal
 from mangler.cli.completion import complete_recipes
 
 
-@answering
 def test(
     recipes: Annotated[
         list[Path],
@@ -38,7 +37,7 @@ def test(
     from mangler.engine.proof import prove
     from mangler.engine.recipe import Recipe
     from mangler.engine.summary import mistakes_to_json
-    from mangler.language.mistake import ExitCode, Refusal
+    from mangler.language.mistake import ExitCode, Refusal, worst_of
 
     codes, accounts = [0], []
     for number, path in enumerate(recipes):
@@ -61,4 +60,4 @@ def test(
             show_verdicts(answer_console(), str(path), verdicts)
     if json:
         show_json({"recipes": accounts})
-    return max(codes)
+    return worst_of(codes)

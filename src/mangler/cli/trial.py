@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from mangler.cli.answering import answering, show_json, show_line
+from mangler.cli.answering import show_json, show_line
 from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
 from mangler.cli.parameters import ReadWords
 
@@ -20,7 +20,6 @@ def complete_words(incomplete: str) -> list[str]:
     return [*complete_extracts(incomplete), *complete_verbs(incomplete), *functions]
 
 
-@answering
 def try_steps(
     words: Annotated[
         list[str],

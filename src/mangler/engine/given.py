@@ -17,7 +17,7 @@ from mangler.language.expression_reader import read_expression
 from mangler.language.literals import read_name
 from mangler.language.mistake import ExitCode, Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.scope import NO_NAMES, Scope
-from mangler.language.source import Source
+from mangler.language.source_text import source_of
 from mangler.steps.checks import check_patterns
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.small import cells_of
@@ -41,7 +41,7 @@ def evaluate(text: str, given: Sequence[str] = (), names: Scope = NO_NAMES, name
             raise wrong_recipe(f'"{column}" is given twice', "Give each name one value.")
         kind, array = _value(expression, columns, names)
         columns[column] = (kind or ValueType.TEXT, array)
-    cursor = Cursor(Source(name, text), 0, len(text))
+    cursor = Cursor(source_of(name, text), 0, len(text))
     tree = read_expression(cursor)
     if not cursor.at_end():
         raise cursor.mistake(
@@ -52,7 +52,7 @@ def evaluate(text: str, given: Sequence[str] = (), names: Scope = NO_NAMES, name
 
 
 def _read_given(setting: str, name: str) -> tuple[str, Expression]:
-    cursor = Cursor(Source(name, setting), 0, len(setting))
+    cursor = Cursor(source_of(name, setting), 0, len(setting))
     column = read_name(cursor)
     if not cursor.take_mark("="):
         raise cursor.mistake(f"= is expected here, found {cursor.found()}", "Write --given 'kiln = \"007\"'.")

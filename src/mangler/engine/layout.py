@@ -2,26 +2,27 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 
 from mangler.formats.delivery import deliver_to
+from mangler.formats.standard_input import StandardInput
 from mangler.language.layout import format_recipe
 from mangler.language.mistake import file_trouble
 from mangler.language.recipe import decode, parse_recipe, read_bytes
 from mangler.language.source import Source
+from mangler.language.source_text import source_of
 from mangler.steps import VERBS
 
 
 def load_text(name: str) -> str:
     """A recipe's text as it stands, line ends included; `-` is standard input."""
-    content = sys.stdin.buffer.read() if name == "-" else read_bytes(Path(name))
+    content = StandardInput().read_all() if name == "-" else read_bytes(Path(name))
     return decode(name, content)
 
 
 def laid_out(name: str, text: str) -> str:
     """The recipe in the canonical layout, with its own line ends. Its mistakes are raised."""
-    recipe = parse_recipe(Source("(standard input)" if name == "-" else name, text), VERBS)
+    recipe = parse_recipe(source_of("(standard input)" if name == "-" else name, text), VERBS)
     formatted = format_recipe(recipe)
     if parse_recipe(Source(name, formatted), VERBS).statements != recipe.statements:
         raise file_trouble(

@@ -11,6 +11,7 @@ from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.recipe import ParsedRecipe, parse_recipe
 from mangler.language.scope import NO_NAMES, Scope
 from mangler.language.source import Place, Source
+from mangler.language.source_text import source_of
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 from mangler.steps import VERBS
@@ -33,7 +34,7 @@ def read_steps(texts: Sequence[str]) -> list[Statement]:
     statements: list[Statement] = []
     mistakes: list[Mistake] = []
     for number, text in enumerate(texts, 1):
-        source = Source("STEP" if len(texts) == 1 else f"STEP {number}", text.strip())
+        source = source_of("STEP" if len(texts) == 1 else f"STEP {number}", text.strip())
         chunks = [chunk for chunk in cut(source) if chunk.kind == "statement"]
         if not chunks:
             mistakes.append(Mistake(f"{source.name} holds no statement", "Write one: 'trim * squeeze'."))

@@ -5,7 +5,8 @@ from __future__ import annotations
 from mangler.language.columns import ColumnSelector, read_columns
 from mangler.language.cursor import Cursor
 from mangler.language.mistake import ExitCode, Refusal
-from mangler.language.source import Place, Source
+from mangler.language.source import Place
+from mangler.language.source_text import source_of
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 from mangler.steps import VERBS
@@ -15,7 +16,7 @@ from mangler.steps.checks import check_patterns
 def read_words(text: str) -> Statement:
     """The read statement that `--read 'delimiter ";"'` stands for; the word read itself may be there."""
     statement = text if text.split(maxsplit=1)[:1] == ["read"] else f"read {text}"
-    source = Source("--read", statement)
+    source = source_of("--read", statement)
     read = read_statement(Cursor(source, 0, len(source.text)), VERBS)
     mistakes = VERBS.check(read)
     if mistakes:
@@ -25,7 +26,7 @@ def read_words(text: str) -> Statement:
 
 def condition_text(text: str) -> Statement:
     """The condition that `--where 'cone = "06"'` means, as a statement that has it."""
-    source = Source("--where", text)
+    source = source_of("--where", text)
     cursor = Cursor(source, 0, len(text))
     from mangler.language.expression_reader import read_expression
 
@@ -42,7 +43,7 @@ def condition_text(text: str) -> Statement:
 
 def column_list(text: str) -> ColumnSelector:
     """The columns that `--columns 'kiln, studio'` means."""
-    cursor = Cursor(Source("--columns", text), 0, len(text))
+    cursor = Cursor(source_of("--columns", text), 0, len(text))
     columns = read_columns(cursor)
     if not cursor.at_end():
         raise cursor.mistake(

@@ -18,7 +18,7 @@ from mangler.formats.delimited.extract import open_extract
 from mangler.language.linking import link
 from mangler.language.mistake import extract_does_not_fit, wrong_recipe
 from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
-from mangler.language.source import Source
+from mangler.language.source_text import source_of
 from mangler.steps import VERBS
 from mangler.steps import read as read_verb
 from mangler.steps import write as write_verb
@@ -55,7 +55,7 @@ class Recipe:
     @classmethod
     def parse(cls, text: str, name: str = "recipe", parameters: Mapping[str, str] | None = None) -> Recipe:
         """Reads a recipe's text. Files that it names are found relative to `name`."""
-        return cls(link(parse_recipe(Source(name, text), VERBS), VERBS, is_function, parameters))
+        return cls(link(parse_recipe(source_of(name, text), VERBS), VERBS, is_function, parameters))
 
     @property
     def files(self) -> list[Path]:

@@ -19,7 +19,28 @@ class ExitCode(IntEnum):
     ANSWER_IS_NO = 1
     WRONG_FOR_ANY_EXTRACT = 2
     FILE_TROUBLE = 3
+    NOT_NOTED = 4
+    """Delivered, but the history could not be written."""
+    FAULT = 70
+    """A fault of Mangler itself."""
     INTERRUPTED = 130
+    """128 and the number of the signal that ended the command; this is that of an interrupt."""
+
+
+WORST_FIRST = (
+    ExitCode.FAULT,
+    ExitCode.FILE_TROUBLE,
+    ExitCode.WRONG_FOR_ANY_EXTRACT,
+    ExitCode.ANSWER_IS_NO,
+    ExitCode.NOT_NOTED,
+)
+
+
+def worst_of(codes: Iterable[int]) -> int:
+    """The exit code of a command over several files: a signal counts first, then what needs a look most."""
+    all_codes = set(codes)
+    signals = [code for code in all_codes if code > 128]
+    return max(signals) if signals else int(next((code for code in WORST_FIRST if code in all_codes), 0))
 
 
 @dataclass(frozen=True)
@@ -67,6 +88,15 @@ def file_trouble(message: str, advice: str = "") -> Refusal:
 def reason(error: OSError) -> str:
     """What the system says of a failure, as part of a sentence."""
     return (error.strerror or str(error)).lower()
+
+
+def out_of_memory() -> Refusal:
+    """What the machine has, or what this process may take of it, is not enough."""
+    return file_trouble(
+        "there is not enough memory for this",
+        "Nothing is delivered. Let the process have more, or give --memory a smaller size: then rows wait in"
+        " temporary files instead.",
+    )
 
 
 def describe(mistake: Mistake) -> str:

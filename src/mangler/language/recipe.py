@@ -11,6 +11,7 @@ from mangler.language.items import Chunk, Comments, Item, Step, cut
 from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble, reason
 from mangler.language.proofs import misplaced
 from mangler.language.source import Place, Source
+from mangler.language.source_text import source_of
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 
@@ -36,7 +37,7 @@ class ParsedRecipe:
 
 def load_source(path: Path) -> Source:
     """The text of a recipe file, which is UTF-8."""
-    return Source(str(path), decode(str(path), read_bytes(path)))
+    return source_of(str(path), decode(str(path), read_bytes(path)))
 
 
 def read_bytes(path: Path) -> bytes:
