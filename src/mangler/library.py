@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from mangler.engine.overwriting import files_of, refuse_overwriting
 from mangler.engine.recipe import Recipe as CoreRecipe
 from mangler.engine.running import RunOptions
 from mangler.engine.summary import Summary, refusal_to_json
@@ -81,6 +82,12 @@ class Recipe:
         if history is None:
             result = self.core.run(extract, to, aside, options)
         else:
+            own = [(history, "the history")]
+            written = [
+                (path, what) for path, what in ((to, "the output"), (aside, "the rows set aside")) if path
+            ]
+            refuse_overwriting(own, [(extract, "the extract itself"), *files_of(self.core.parsed)])
+            refuse_overwriting(written, own)
             past = self._past(Path(history))
             with closing(past.history):
                 recording, options = looking_on(past, self.core, str(extract), options)
@@ -110,7 +117,7 @@ class Recipe:
     def _past(self, history: Path, make: bool = True) -> RecipeHistory:
         if self.path is None:
             raise wrong_recipe("a recipe that was read from a text has no history", "Load it from its file.")
-        return RecipeHistory.open(history, self.path, self.core.files, make)
+        return RecipeHistory.open(history, self.path, self.core.digest, make)
 
 
 def earlier(past: RecipeHistory, extract: str) -> list[Fingerprint]:

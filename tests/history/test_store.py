@@ -10,9 +10,12 @@ from pathlib import Path
 
 import pytest
 
+from mangler.engine.summary import Summary
 from mangler.formats.delivery import PART_SUFFIX, FileDelivery
 from mangler.history.store import FILE, FOLDER, History, State, beside
 from mangler.language.mistake import Refusal
+
+ACCOUNT = Summary("r.mangler", "Glazes, é", "e.csv").to_json()
 
 
 @pytest.fixture
@@ -25,9 +28,7 @@ def history(tmp_path: Path):
 def begin(
     history: History, state: State = State.DELIVERING, recipe: str = "/r", digest: str = "d", **more
 ) -> int:
-    return history.begin(
-        recipe, "rd", "e.csv", digest, more.get("output"), more.get("inode"), {"a": "é"}, state
-    )
+    return history.begin(recipe, "rd", "e.csv", digest, more.get("output"), more.get("inode"), ACCOUNT, state)
 
 
 def ended_process() -> int:
@@ -47,13 +48,13 @@ def pretend(path: Path, number: int, process: int) -> None:
 
 def test_runs_are_noted_and_found_the_latest_first(history: History) -> None:
     first, second = begin(history), begin(history, recipe="/other")
-    history.end(first, State.DELIVERED, {"b": 1})
+    history.end(first, State.DELIVERED, ACCOUNT)
     assert [run.number for run in history.runs()] == [second, first]
     assert [run.number for run in history.runs("/r")] == [first]
     assert len(history.runs(most=1)) == 1
     run = history.run(first)
-    assert run is not None and run.state is State.DELIVERED and run.account == {"b": 1}
-    assert history.run(second).account == {"a": "é"}
+    assert run is not None and run.state is State.DELIVERED and run.account == ACCOUNT
+    assert history.run(second).account == ACCOUNT
     assert history.run(99) is None
 
 

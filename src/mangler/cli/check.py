@@ -43,7 +43,7 @@ def check(
     Exit codes: 0 all fits; 1 something does not; 2 the recipe or the command line is wrong; 3 a file cannot be read.
     """
     from mangler.cli.check_view import show_checked
-    from mangler.cli.places import extracts_of
+    from mangler.cli.places import exchanged, extracts_of
     from mangler.cli.screen import answer_console
     from mangler.engine.recipe import Recipe
     from mangler.engine.summary import mistakes_to_json
@@ -52,9 +52,10 @@ def check(
     try:
         loaded = Recipe.load(recipe)
     except Refusal as refusal:
+        refusal = exchanged(refusal, "check", recipe, files or [])
         if json:
             show_json({"recipe": str(recipe), "extracts": [], "mistakes": mistakes_to_json(refusal)})
-        raise
+        raise refusal from None
     codes: list[int] = [0]
     accounts: list[dict[str, Any]] = []
     for file in extracts_of(files or []):
@@ -99,7 +100,7 @@ def before(recipe: Recipe, path: Path, file: str, history: Path | None) -> list[
 
     if history is None and not beside(path).exists():
         return []
-    past = RecipeHistory.open(history or beside(path), path, recipe.files, make=False)
+    past = RecipeHistory.open(history or beside(path), path, recipe.digest, make=False)
     with closing(past.history):
         return earlier(past, file)
 

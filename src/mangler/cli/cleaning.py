@@ -8,13 +8,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from mangler.cli.answering import show_line, show_refusal
+from mangler.cli.fault import refusal_of
 from mangler.cli.places import Place
 from mangler.engine.destination import DelimitedOutput
 from mangler.engine.recipe import Cleaned, Recipe, Result, deliver
 from mangler.engine.running import RunOptions
 from mangler.engine.summary import Summary, refusal_to_json
 from mangler.history.recording import RecipeHistory, Recording
-from mangler.language.mistake import Refusal
+from mangler.language.mistake import ExitCode, Refusal
 
 if TYPE_CHECKING:
     from mangler.engine.destination import Destination
@@ -64,11 +65,24 @@ def clean_one(
     recording, cleaned = prepare_one(recipe, place, output, manner, past, progress, before)
     if isinstance(cleaned, Cleaned):
         try:
+            cleaned.result.summary.replaced = "" if manner.rehearse else what_was_at(place.output, past)
             deliver([cleaned], output)
             return delivered(cleaned, place, manner, recording)
-        except Refusal as refusal:
-            cleaned = refusal
+        except BrokenPipeError:
+            raise
+        except Exception as error:
+            cleaned = refusal_of(error)
     return refused(cleaned, place, recording)
+
+
+def what_was_at(output: Path | None, past: RecipeHistory | None) -> str:
+    """What an output is about to replace; empty where there is nothing."""
+    try:
+        if output is None or not output.is_file():
+            return ""
+        return past.history.what_is_at(output.absolute()) if past is not None else "a file that was there"
+    except (OSError, Refusal):  # told when it is written
+        return ""
 
 
 def prepare_one(
@@ -91,8 +105,8 @@ def prepare_one(
     aside = None if manner.rehearse else place.aside
     try:
         return recording, recipe.prepare(place.extract, destination, aside, options, manner.into_stdout)
-    except Refusal as refusal:
-        return recording, refusal
+    except Exception as error:
+        return recording, refusal_of(error)
 
 
 def refused(refusal: Refusal, place: Place, recording: Recording | None) -> Outcome:
@@ -109,9 +123,12 @@ def delivered(cleaned: Cleaned, place: Place, manner: Manner, recording: Recordi
     summary.output = "" if manner.rehearse else str(place.output) if place.output else "standard output"
     if not manner.rehearse and place.aside is not None:
         _account_for_aside(summary, place.aside)
-    if recording is not None:
-        recording.completed(summary)
-    return Outcome(summary.to_json(), 0, cleaned.result)
+    if recording is None:
+        return Outcome(summary.to_json(), 0, cleaned.result)
+    recording.completed(summary)
+    if recording.trouble:
+        summary.not_noted = recording.trouble
+    return Outcome(summary.to_json(), ExitCode.NOT_NOTED if recording.trouble else 0, cleaned.result)
 
 
 def _account_for_aside(summary: Summary, aside: Path) -> None:

@@ -65,7 +65,7 @@ def _run(console: Console, folder: Path, path: Path, files: list[str], whole: bo
     from mangler.library import looking_on
 
     recipe = Recipe.load(path)
-    past = RecipeHistory.open(beside(path), path, recipe.files)
+    past = RecipeHistory.open(beside(path), path, recipe.digest)
     places = plan_places([str(folder / name) for name in files], f"{folder / 'clean'}/", None)
     for number, place in enumerate(places):
         console.print()

@@ -39,6 +39,7 @@ def draft(
     from mangler.cli.progress import ProgressBar, size_of
     from mangler.engine.layout import replace_recipe
     from mangler.engine.options import read_words
+    from mangler.engine.overwriting import refuse_overwriting
     from mangler.insight.draft import draft as draft_of
     from mangler.insight.profile import profile_file
     from mangler.language.mistake import file_trouble, wrong_recipe
@@ -52,6 +53,8 @@ def draft(
         raise file_trouble(
             f"{to} is there already, and is left as it is", "Name another file, or add --replace."
         )
+    if to is not None:
+        refuse_overwriting([(to, "the recipe")], [(file, "the file that is drafted from")])
     words = read_words(read) if read is not None else None
     bar = ProgressBar(file, size_of(file), wanted=not json)
     try:

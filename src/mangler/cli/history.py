@@ -75,7 +75,7 @@ def _meant(words: list[str]) -> tuple[Path | None, int | None]:
     from mangler.language.mistake import wrong_recipe
 
     if words and words[0] == "show":
-        if len(words) != 2 or not words[1].isdigit():
+        if len(words) != 2 or not words[1].isdecimal() or len(words[1]) > 18:
             raise wrong_recipe("history show needs the number of a run", "Write mangler history show 3.")
         return None, int(words[1])
     if len(words) > 1:

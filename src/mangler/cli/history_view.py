@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import fields
 from pathlib import Path
 from shlex import quote
 from typing import Any
@@ -14,9 +13,11 @@ from rich.text import Text
 
 from mangler.cli.lines import GAP, INDENT, print_lines, widths
 from mangler.cli.summary_view import show_summary
+from mangler.engine.summary import COUNTS as STEP_COUNTS
 from mangler.engine.summary import Balance, StepLine, Summary
 from mangler.formats.delimited.aside import AsideRow
 from mangler.history.store import PastRun, State, beside
+from mangler.history.stored import BALANCE, COUNT, has_shape
 from mangler.table.tally import Tally
 
 COUNTS = ("read", "delivered", "set aside", "warnings")
@@ -25,6 +26,7 @@ LEFT_OUT = ("read", "warnings", "set aside")
 LEAST_ROOM = 24
 """Characters of an extract's name that are shown at least."""
 STYLES = {State.DELIVERED: "", State.REFUSED: "yellow", State.BROKEN_OFF: "red", State.DELIVERING: "dim"}
+STYLES[State.UNKNOWN] = "red"
 
 
 def show_runs(console: Console, runs: Sequence[PastRun], history: Path) -> None:
@@ -91,6 +93,9 @@ def show_run(console: Console, run: PastRun) -> None:
     if run.extract_digest:
         console.print(Text(f"extract  {run.extract}  {run.extract_digest}", style="dim"), soft_wrap=True)
     console.print()
+    if run.state is State.UNKNOWN:
+        console.print(Text("What is noted of it is damaged, or of another version of Mangler."))
+        return
     mistakes = run.account.get("mistakes")
     if mistakes:
         console.print(Text(f"{run.extract} was not delivered:", style="bold"))
@@ -111,17 +116,20 @@ def summary_of(run: PastRun) -> Summary:
     account = run.account
     output, aside = account["output"] or "", account["aside"] or ""
     summary = Summary(run.recipe, account.get("title", ""), run.extract, output, aside)
-    summary.aside_examples = [AsideRow(**one, as_read=b"") for one in account.get("set_aside_first", ())]
+    summary.aside_examples = [
+        AsideRow(one["row"], one["line"], one["step"], one["reason"], b"")
+        for one in account["set_aside_first"]
+    ]
     summary.found_out, summary.columns = account["found_out"], account["columns"]
+    summary.replaced = str(account.get("replaced") or "")
     summary.steps = [_line(step) for step in account["steps"]]
-    summary.balance = Balance(**account["balance"])
+    summary.balance = Balance(**{name: account["balance"][name] for name in BALANCE})
     summary.warnings, summary.seconds = account["warnings"], account["seconds"]
     return summary
 
 
 def _line(step: dict[str, Any]) -> StepLine:
-    known = {field.name for field in fields(Tally)}
-    tally = Tally(**{key: value for key, value in step.items() if key in known})
+    tally = Tally(**{key: step[key] for key in STEP_COUNTS if has_shape(step.get(key), COUNT)})
     return StepLine(
         step["line"] or 0,
         step["step"],

@@ -16,7 +16,7 @@ def past_runs(
 ) -> RecipeHistory | None:
     """The recipe's history; None where none can be kept and nobody asked for one."""
     try:
-        return RecipeHistory.open(path or beside(recipe), recipe, loaded.files)
+        return RecipeHistory.open(path or beside(recipe), recipe, loaded.digest)
     except Refusal as refusal:
         if needed:
             raise

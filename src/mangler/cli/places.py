@@ -7,9 +7,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from glob import glob
 from pathlib import Path
+from typing import TYPE_CHECKING
 
+from mangler.engine.overwriting import NamedFile, files_of, identity_of, refuse_overwriting
 from mangler.formats.compression import ENDINGS
-from mangler.language.mistake import file_trouble, reason, wrong_recipe
+from mangler.language.mistake import Refusal, file_trouble, reason, wrong_recipe
+
+if TYPE_CHECKING:
+    from mangler.engine.recipe import Recipe
 
 STANDARD_INPUT_NAME = "standard-input.csv"
 
@@ -137,6 +142,38 @@ def _plain(path: Path) -> Path:
     return path.with_suffix("") if path.suffix in ENDINGS else path
 
 
+def refuse_lost_files(recipe: Recipe, places: Sequence[Place], history: Path) -> None:
+    """Refuses outputs that a command reads as well, or writes twice: what was there would be lost."""
+    read: list[NamedFile] = list(files_of(recipe.parsed))
+    extract = "the extract itself" if len(places) == 1 else "an extract of this command"
+    read += [(place.extract, extract) for place in places]
+    read += [(f"{history}{ending}", "the history") for ending in ("", "-journal", "-wal", "-shm")]
+    written: dict[Path, str] = {}
+    for place in places:
+        if place.output is not None:
+            written[place.output] = "the output"
+    for place in places:
+        if place.aside is not None:
+            written.setdefault(place.aside, "the file of rows set aside")
+            if place.aside == place.output and identity_of(place.aside) is not None:
+                raise wrong_recipe(
+                    f"{place.aside} is to be the output and the file of rows set aside", "Name two files."
+                )
+    refuse_overwriting(written.items(), read)
+    refuse_overwriting([(history, "the history")], [one for one in read if one[1] != "the history"])
+
+
+def exchanged(refusal: Refusal, command: str, recipe: Path, files: Sequence[str]) -> Refusal:
+    """What is said of a recipe that cannot be read: where it is an extract, which way round the two go."""
+    other = next((file for file in files if file.endswith(".mangler")), None)
+    if other is None or recipe.suffix == ".mangler":
+        return refusal
+    return wrong_recipe(
+        f"{recipe} is not a recipe, and {other} seems to be one",
+        f"The recipe comes first: mangler {command} {other} {recipe}",
+    )
+
+
 def make_folders(places: Sequence[Place], to: str | None, aside: str | None) -> None:
     """Makes the folders that outputs need; their parents must be there."""
     for wanted in (to, aside):
@@ -164,7 +201,7 @@ def _refuse_collisions(places: Sequence[Place]) -> None:
     seen: dict[Path, str] = {}
     for place in places:
         for path in (place.output, place.aside):
-            if path is None:
+            if path is None or identity_of(path) is None:
                 continue
             if path in seen:
                 raise wrong_recipe(

@@ -42,7 +42,8 @@ class Order:
     """What a process needs to know before the first extract."""
 
     recipe: Path
-    parameters: dict[str, str]
+    loaded: Recipe
+    """As it was read once: it may be a pipe."""
     history: Path | None
     """Where runs are noted; None where they are not."""
     manner: Manner
@@ -236,8 +237,7 @@ def _work(pipe: Connection[Any, Any], order: Order) -> None:
     keep_freed_memory()
     trouble: Refusal | None = None
     try:
-        recipe = Recipe.load(order.recipe, order.parameters)
-        past = RecipeHistory.open(order.history, order.recipe, recipe.files) if order.history else None
+        past = RecipeHistory.open(order.history, order.recipe, order.loaded.digest) if order.history else None
     except Refusal as refusal:  # they were there when the command began
         trouble = refusal
     while True:
@@ -246,7 +246,9 @@ def _work(pipe: Connection[Any, Any], order: Order) -> None:
         except EOFError:
             return
         outcome = (
-            refused(trouble, place, None) if trouble else _clean(recipe, place, order.manner, past, pipe)
+            refused(trouble, place, None)
+            if trouble
+            else _clean(order.loaded, place, order.manner, past, pipe)
         )
         pipe.send((Sign.DONE, outcome))
 

@@ -104,7 +104,8 @@ def run(
     what each step did, and that every row read was delivered, dropped or set aside.
 
     Exit codes: 0 done; 1 an extract does not fit the recipe; 2 the recipe or the command line is wrong;
-    3 a file cannot be read or written; 130 interrupted.
+    3 a file cannot be read or written; 4 delivered, but not noted in the history; 70 a fault of Mangler;
+    130, 143 or 129 ended by a signal.
     """
     import sys
 
@@ -112,9 +113,18 @@ def run(
     from mangler.cli.in_turn import clean_in_turn
     from mangler.cli.memory import keep_freed_memory
     from mangler.cli.parameters import memory_of, named_values
-    from mangler.cli.places import Place, extracts_of, make_folders, plan_places, plan_together
+    from mangler.cli.places import (
+        Place,
+        exchanged,
+        extracts_of,
+        make_folders,
+        plan_places,
+        plan_together,
+        refuse_lost_files,
+    )
     from mangler.engine.recipe import Recipe
     from mangler.engine.running import RunOptions
+    from mangler.history.store import beside
     from mangler.language.mistake import Refusal, worst_of
 
     keep_freed_memory()
@@ -133,10 +143,12 @@ def run(
     try:
         loaded = Recipe.load(recipe, values)
     except Refusal as refusal:
+        refusal = exchanged(refusal, "run", recipe, files)
         if json:
             _print_json(str(recipe), [], refusal)
-        raise
+        raise refusal from None
     if not rehearse:
+        refuse_lost_files(loaded, places, history or beside(recipe))
         make_folders(places, to, aside)
     past = None
     if not rehearse and rows is None:
@@ -154,7 +166,7 @@ def run(
         from mangler.cli.processes import Order, clean_at_once, shared_among
 
         where = past.history.path if past is not None else None
-        order = Order(recipe, values, where, shared_among(manner, min(workers, len(places))))
+        order = Order(recipe, loaded, where, shared_among(manner, min(workers, len(places))))
         outcomes = clean_at_once(order, places, workers, past, only_new)
     else:
         outcomes = clean_in_turn(loaded, places, manner, past, only_new)
@@ -193,8 +205,10 @@ def _refuse_what_does_not_go_together(
 
 def _how_many(outcomes: list[Outcome], rehearse: bool, where: str) -> str:
     """What became of several extracts."""
+    from mangler.language.mistake import ExitCode
+
     before = sum("delivered_before" in outcome.account for outcome in outcomes)
-    done = sum(outcome.code == 0 for outcome in outcomes) - before
+    done = sum(outcome.code in (0, ExitCode.NOT_NOTED) for outcome in outcomes) - before
     verb = "rehearsed" if rehearse else "delivered"
     told = f"{len(outcomes)} extracts: {done} {verb}{where * (done > 0 and not rehearse)}"
     told += f", {len(outcomes) - done - before} not {verb}"

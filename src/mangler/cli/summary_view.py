@@ -142,9 +142,12 @@ def _show_outcome(console: Console, summary: Summary) -> None:
     if summary.rehearsal:
         console.print(Text(f"Rehearsed in {duration(summary.seconds)}: nothing was written.", style="bold"))
         return
+    replaced = f"; it replaced {summary.replaced}" * bool(summary.replaced)
     console.print(
-        Text.assemble("Delivered ", (summary.output, "bold"), f" in {duration(summary.seconds)}"),
+        Text.assemble("Delivered ", (summary.output, "bold"), f" in {duration(summary.seconds)}{replaced}"),
         soft_wrap=True,
     )
     if summary.aside:
         console.print(Text.assemble("Set aside ", (summary.aside, "bold")), soft_wrap=True)
+    if summary.not_noted:
+        console.print(Text(f"Delivered, but not noted: {summary.not_noted}", style="yellow"), soft_wrap=True)

@@ -7,12 +7,13 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from mangler.cli.cleaning import Manner, Outcome, delivered, prepare_one, refused, show_outcome
+from mangler.cli.cleaning import Manner, Outcome, delivered, prepare_one, refused, show_outcome, what_was_at
+from mangler.cli.fault import refusal_of
 from mangler.cli.in_turn import passed_over
 from mangler.cli.places import Place
 from mangler.cli.progress import ProgressBar, size_of
 from mangler.engine.destination import DelimitedOutput
-from mangler.engine.recipe import Cleaned, Recipe, deliver, refuse_same_file
+from mangler.engine.recipe import Cleaned, Recipe, deliver
 from mangler.engine.summary import Summary
 from mangler.engine.together import WaitingRows, columns_lacking, columns_of_all, write_together
 from mangler.history.recording import RecipeHistory, Recording
@@ -51,8 +52,6 @@ def clean_together(
     to: Path | None,
 ) -> list[Outcome]:
     """The rows of those that fit stand in the output, extract after extract."""
-    for place in places:
-        refuse_same_file(place.extract, to)
     outcomes: dict[Place, Outcome] = {}
     waiting: list[_Waiting] = []
     file = SpoolFile()
@@ -74,7 +73,7 @@ def clean_together(
                 told = recording.fingerprint() if recording is not None else None
                 fingerprint = Fingerprint.of_json(told) if told else None
                 waiting.append(_Waiting(place, recording, cleaned, rows, fingerprint))
-        outcomes |= _deliver(waiting, outcomes, manner, to)
+        outcomes |= _deliver(waiting, outcomes, manner, past, to)
     finally:
         file.close()
         for one in waiting:
@@ -92,7 +91,11 @@ def _earlier(place: Place, waiting: Sequence[_Waiting], past: RecipeHistory | No
 
 
 def _deliver(
-    waiting: Sequence[_Waiting], others: dict[Place, Outcome], manner: Manner, to: Path | None
+    waiting: Sequence[_Waiting],
+    others: dict[Place, Outcome],
+    manner: Manner,
+    past: RecipeHistory | None,
+    to: Path | None,
 ) -> dict[Place, Outcome]:
     """What becomes of the extracts that fit."""
     if not waiting:
@@ -107,8 +110,14 @@ def _deliver(
         if manner.options.strict:
             _refuse_differences(others, lacking)
         write_together(parts, output)
+        replaced = "" if manner.rehearse else what_was_at(to, past)
+        for one in waiting:
+            one.summary.replaced = replaced
         deliver([one.cleaned for one in waiting], output)
-    except Refusal as refusal:
+    except BrokenPipeError:
+        raise
+    except Exception as error:
+        refusal = refusal_of(error)
         output.discard()
         return {one.place: refused(refusal, one.place, one.recording) for one in waiting}
     return {one.place: delivered(one.cleaned, one.place, manner, one.recording) for one in waiting}

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from hashlib import blake2b
 from pathlib import Path
 from time import perf_counter
 from typing import Any
 
 from mangler.engine.destination import DelimitedOutput, Destination, InMemory
+from mangler.engine.overwriting import files_of, refuse_overwriting
 from mangler.engine.plan import plan
 from mangler.engine.recording import Recorder
 from mangler.engine.running import Run, RunOptions, examples_told, rows_told, title_of
@@ -16,7 +18,7 @@ from mangler.engine.summary import Summary
 from mangler.formats.delimited.aside import AsideFile, AsideRow
 from mangler.formats.delimited.extract import open_extract
 from mangler.language.linking import link
-from mangler.language.mistake import extract_does_not_fit, wrong_recipe
+from mangler.language.mistake import extract_does_not_fit
 from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
 from mangler.language.source_text import source_of
 from mangler.steps import VERBS
@@ -58,10 +60,13 @@ class Recipe:
         return cls(link(parse_recipe(source_of(name, text), VERBS), VERBS, is_function, parameters))
 
     @property
-    def files(self) -> list[Path]:
-        """The files that its statements stand in: its own first, then those that it includes."""
-        names = [self.parsed.source.name, *(one.place.source.name for one in self.parsed.statements)]
-        return [Path(name) for name in dict.fromkeys(names)]
+    def digest(self) -> str:
+        """The digest of its own text and of those that it includes or imports, as they were read."""
+        digest = blake2b(digest_size=16)
+        for source in (self.parsed.source, *self.parsed.others):
+            digest.update(source.text.encode())
+            digest.update(b"\0")
+        return digest.hexdigest()
 
     @property
     def title(self) -> str:
@@ -108,8 +113,12 @@ class Recipe:
         needs_aside_file: bool = False,
     ) -> Cleaned:
         """Cleans one extract up to where its output would be put in its place."""
-        for path in (getattr(destination, "path", None), aside):
-            refuse_same_file(extract, path)
+        output = getattr(destination, "path", None)
+        written = [(output, "the output"), (aside, "the file of rows set aside")]
+        refuse_overwriting(
+            [(path, what) for path, what in written if path is not None],
+            [(extract, "the extract itself"), *files_of(self.parsed)],
+        )
         started = perf_counter()
         settings = read_verb.settings(self.parsed.only("read"))
         opened = open_extract(
@@ -182,18 +191,6 @@ def is_function(name: str) -> bool:
     from mangler.expressions.registry import FUNCTIONS
 
     return name in FUNCTIONS
-
-
-def refuse_same_file(extract: str, path: Path | None) -> None:
-    """An output that is its own extract would be gone for the next run."""
-    if path is None or extract == "-":
-        return
-    try:
-        same = path.exists() and path.samefile(extract)
-    except OSError:
-        return
-    if same:
-        raise wrong_recipe(f"{path} is the extract itself", "Write the cleaned table to another file.")
 
 
 def _path(path: str | Path | None) -> Path | None:

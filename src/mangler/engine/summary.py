@@ -90,6 +90,10 @@ class Summary:
     warnings: list[str] = field(default_factory=list)
     seconds: float = 0.0
     rehearsal: bool = False
+    replaced: str = ""
+    """What was in the output's place before; empty where nothing was."""
+    not_noted: str = ""
+    """Why a history does not know of the run; empty where it does, or where there is none."""
 
     def note_aside(self, rows: list[AsideRow]) -> None:
         self.balance.set_aside += len(rows)
@@ -103,6 +107,8 @@ class Summary:
             "delivered": not self.rehearsal,
             "output": self.output or None,
             "aside": self.aside or None,
+            "replaced": self.replaced or None,
+            "not_noted": self.not_noted or None,
             "found_out": self.found_out,
             "columns": self.columns,
             "steps": [

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
 from hashlib import blake2b
 from pathlib import Path
@@ -11,7 +11,8 @@ from typing import Any
 
 from mangler.engine.recording import Put
 from mangler.engine.summary import Summary
-from mangler.history.store import History, State
+from mangler.file_names import readable
+from mangler.history.store import CannotBeWrittenError, History, State
 from mangler.language.mistake import Refusal
 
 PIECE = 1 << 20
@@ -19,7 +20,10 @@ PIECE = 1 << 20
 
 @dataclass
 class Recording:
-    """One extract's run, told of by the engine. What cannot be written keeps the run from delivering."""
+    """One extract's run, reported by the engine.
+
+    A history that is damaged, or whose disk is full, keeps the run from delivering; one that may only be read does not.
+    """
 
     history: History
     recipe: str
@@ -29,30 +33,43 @@ class Recording:
     """Gives the extract's fingerprint once it was read."""
     number: int | None = None
     summary: Summary | None = None
+    trouble: str = ""
+    """Why a run that delivered is not noted; empty where it is."""
 
     def delivering(self, summary: Summary, extract_digest: str | None, put: Put | None) -> None:
         self.summary = summary
-        self.number = self.history.begin(
-            self.recipe,
-            self.recipe_digest,
-            summary.extract,
-            extract_digest,
-            str(put.path) if put else None,
-            put.inode if put else None,
-            summary.to_json(),
-            State.DELIVERING,
-            self.series,
-            self.fingerprint(),
-        )
+        try:
+            self.number = self.history.begin(
+                self.recipe,
+                self.recipe_digest,
+                summary.extract,
+                extract_digest,
+                str(put.path) if put else None,
+                put.inode if put else None,
+                summary.to_json(),
+                State.DELIVERING,
+                self.series,
+                self.fingerprint(),
+            )
+        except CannotBeWrittenError as refusal:
+            self.trouble = refusal.mistakes[0].message
 
     def delivered(self) -> None:
-        assert self.number is not None and self.summary is not None
-        self.history.end(self.number, State.DELIVERED, self.summary.to_json())
+        assert self.summary is not None
+        self._end(self.summary)
 
     def completed(self, summary: Summary) -> None:
         """The account as it was shown in the end, with the names of the files."""
-        if self.number is not None:
+        self._end(summary)
+
+    def _end(self, summary: Summary) -> None:
+        """The output is in its place: what goes wrong from here on is trouble, and no refusal."""
+        if self.number is None or self.trouble:
+            return
+        try:
             self.history.end(self.number, State.DELIVERED, summary.to_json())
+        except Refusal as refusal:
+            self.trouble = refusal.mistakes[0].message
 
     def refused(self, extract: str, account: dict[str, Any]) -> None:
         """The extract was not delivered; a history that cannot be written is not worth a second message."""
@@ -74,9 +91,9 @@ class RecipeHistory:
     recipe_digest: str
 
     @classmethod
-    def open(cls, path: Path, recipe: Path, files: Iterable[Path], make: bool = True) -> RecipeHistory:
-        """`files` are those that the recipe's statements stand in. Without `make` the history must be there."""
-        return cls(History.open(path, make), str(recipe.absolute()), digest_of_files(files))
+    def open(cls, path: Path, recipe: Path, digest: str, make: bool = True) -> RecipeHistory:
+        """`digest` is that of the recipe. Without `make` the history must be there."""
+        return cls(History.open(path, make), readable(recipe.absolute()), digest)
 
     def recording(self, series: str, fingerprint: Callable[[], dict[str, Any] | None]) -> Recording:
         """For the run of one extract of a series."""
@@ -102,16 +119,6 @@ class RecipeHistory:
         if past.recipe_digest != self.recipe_digest:
             told += "; the recipe has changed since"
         return {"extract": extract, "delivered": False, "delivered_before": past.number, "message": told}
-
-
-def digest_of_files(paths: Iterable[Path]) -> str:
-    """A recipe's digest: that of its own text and of the files that it includes or imports."""
-    digest = blake2b(digest_size=16)
-    for path in paths:
-        with contextlib.suppress(OSError):
-            digest.update(path.read_bytes())
-        digest.update(b"\0")
-    return digest.hexdigest()
 
 
 def digest_of_extract(path: str) -> str:

@@ -17,7 +17,18 @@ from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
+from mangler.file_names import readable
 from mangler.formats.delivery import is_being_delivered
+from mangler.history.stored import (
+    DELIVERED,
+    REFUSED,
+    as_stored,
+    has_shape,
+    is_fingerprint,
+    object_of,
+    path_of,
+    text_of,
+)
 from mangler.language.mistake import Refusal, file_trouble, reason
 
 FOLDER, FILE = ".mangler", "history.db"
@@ -26,6 +37,11 @@ LAST = 10
 """So many of the last runs an extract is held against."""
 PATIENCE = 60.0
 """Seconds that a run waits for another one to let go of the file."""
+NOTED_WITHIN = 2.0
+"""Seconds. An output is written before its run is noted, to the second: one changed later was changed by others."""
+LARGEST_NUMBER = 2**63 - 1
+LARGEST_PROCESS = 2**31 - 1
+READ_ONLY = (sqlite3.SQLITE_READONLY, sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_PERM)
 TABLE = """
 CREATE TABLE run (
     number INTEGER PRIMARY KEY AUTOINCREMENT,
@@ -52,7 +68,13 @@ class State(StrEnum):
     DELIVERED = "delivered"
     REFUSED = "refused"
     BROKEN_OFF = "broken off"
-    """It ended before its output stood in its place."""
+    """It ended before its output was in its place."""
+    UNKNOWN = "unknown"
+    """What is noted is damaged, or of another version of Mangler."""
+
+
+class CannotBeWrittenError(Refusal):
+    """The history can be read, and nothing can be noted in it."""
 
 
 @dataclass(frozen=True)
@@ -61,6 +83,7 @@ class PastRun:
 
     number: int
     state: State
+    """With `account` of the shape that goes with it."""
     started: str
     """In UTC, ISO 8601."""
     recipe: str
@@ -109,6 +132,7 @@ class History:
                 raise file_trouble(f"the history {path} cannot be made: {reason(error)}") from None
         try:
             connection = sqlite3.connect(path, timeout=PATIENCE, isolation_level=None)
+            connection.text_factory = lambda text: text.decode("utf-8", "backslashreplace")
             history = cls(path, connection)
             history._prepare()
         except (sqlite3.Error, OSError) as error:
@@ -133,15 +157,14 @@ class History:
     ) -> int:
         """Notes a run; its number. The fingerprint is one of those of the same series of extracts."""
         now = datetime.now(UTC).isoformat(timespec="seconds")
-        row = (state, now, recipe, recipe_digest, extract, extract_digest, output, inode, os.getpid())
-        texts = [
-            None if one is None else json.dumps(one, ensure_ascii=False) for one in (account, fingerprint)
-        ]
+        row = (state, now, recipe, recipe_digest, readable(extract), extract_digest)
+        process = (as_stored(output), inode, os.getpid())
+        texts = [None if one is None else json.dumps(one) for one in (account, fingerprint)]
         with self._writing() as connection:
             done = connection.execute(
                 "INSERT INTO run (state, started, recipe, recipe_digest, extract, extract_digest, output, inode,"
                 " process, account, fingerprint, series) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
-                (*row, *texts, series),
+                (*row, *process, *texts, readable(series)),
             )
         assert done.lastrowid is not None
         return done.lastrowid
@@ -151,8 +174,9 @@ class History:
         with self._writing() as connection:
             connection.execute("UPDATE run SET state = ? WHERE number = ?", (state, number))
             if account is not None:
-                text = json.dumps(account, ensure_ascii=False)
-                connection.execute("UPDATE run SET account = ? WHERE number = ?", (text, number))
+                connection.execute(
+                    "UPDATE run SET account = ? WHERE number = ?", (json.dumps(account), number)
+                )
 
     def runs(self, recipe: str | None = None, most: int = 100) -> list[PastRun]:
         """The last runs, of one recipe or of all, the latest first."""
@@ -160,14 +184,37 @@ class History:
         return self._select(f"{where} ORDER BY number DESC LIMIT ?", values)
 
     def run(self, number: int) -> PastRun | None:
+        """The run of this number; None where there is none."""
+        if number > LARGEST_NUMBER:
+            return None
         found = self._select("WHERE number = ?", (number,))
         return found[0] if found else None
+
+    def what_is_at(self, output: Path) -> str:
+        """What a file is that a run is about to replace, in words: the output of an earlier run, as far as is known."""
+        other = "a file that was there"
+        found = output.stat()
+        try:
+            row = self._connection.execute(
+                "SELECT number, inode, started FROM run WHERE output = ? AND state = ? ORDER BY number DESC LIMIT 1",
+                (as_stored(str(output)), State.DELIVERED),
+            ).fetchone()
+        except sqlite3.Error as error:
+            raise _trouble(self.path, error) from None
+        if row is None or row[1] != found.st_ino:
+            return other
+        try:
+            noted = datetime.fromisoformat(text_of(row[2])).timestamp()
+        except ValueError:
+            return other
+        changed = ", which was changed since" if found.st_mtime > noted + NOTED_WITHIN else ""
+        return f"the output of run {row[0]}{changed}"
 
     def delivery_of(self, recipe: str, extract_digest: str) -> PastRun | None:
         """The last run of a recipe that delivered an extract of this content."""
         found = self._select(
             "WHERE recipe = ? AND extract_digest = ? AND state = ? ORDER BY number DESC LIMIT 1",
-            (recipe, extract_digest, State.DELIVERED),
+            (recipe, extract_digest, State.DELIVERED),  # whatever its account says
         )
         return found[0] if found else None
 
@@ -182,7 +229,7 @@ class History:
             rows = self._connection.execute(query, (recipe, series, State.DELIVERED, most)).fetchall()
         except sqlite3.Error as error:
             raise _trouble(self.path, error) from None
-        return [json.loads(text) for (text,) in rows]
+        return [one for (text,) in rows if is_fingerprint(one := object_of(text))]
 
     def _select(self, rest: str, values: tuple[Any, ...]) -> list[PastRun]:
         columns = "number, state, started, recipe, recipe_digest, extract, extract_digest, output, account"
@@ -190,10 +237,7 @@ class History:
             rows = self._connection.execute(f"SELECT {columns} FROM run {rest}", values).fetchall()
         except sqlite3.Error as error:
             raise _trouble(self.path, error) from None
-        return [
-            PastRun(row[0], State(row[1]), row[2], row[3], row[4], row[5], row[6], row[7], json.loads(row[8]))
-            for row in rows
-        ]
+        return [_past_run(row) for row in rows]
 
     @contextlib.contextmanager
     def _writing(self) -> Iterator[sqlite3.Connection]:
@@ -208,7 +252,7 @@ class History:
                 raise
             connection.execute("COMMIT")
         except sqlite3.Error as error:
-            raise _trouble(self.path, error) from None
+            raise _trouble(self.path, error, writing=True) from None
 
     def _prepare(self) -> None:
         """Makes the table where the file is new, and settles what runs that were killed left open."""
@@ -227,21 +271,38 @@ class History:
                     connection.execute(TABLE)
                     connection.execute(BY_CONTENT)
                     connection.execute(f"PRAGMA user_version = {VERSION}")
-        self._settle()
+        with contextlib.suppress(CannotBeWrittenError):  # then it stays to be settled
+            self._settle()
 
     def _settle(self) -> None:
         """Of runs that were about to deliver and are no more, the file that stands there tells how they ended."""
         query = "SELECT number, output, inode, process FROM run WHERE state = ?"
         for number, output, inode, process in self._connection.execute(query, (State.DELIVERING,)).fetchall():
-            if output is None:
+            path = path_of(output)
+            if path is None:
                 goes_on = _lives(process)
             else:  # looked at before the place is: it is put there in between, not taken away
-                goes_on = is_being_delivered(Path(output), inode)
-                if _inode_of(output) == inode:
+                goes_on = is_being_delivered(Path(path), inode)
+                if _inode_of(path) == inode:
                     self.end(number, State.DELIVERED)
                     continue
             if not goes_on:
                 self.end(number, State.BROKEN_OFF)
+
+
+def _past_run(row: tuple[Any, ...]) -> PastRun:
+    number, state, *texts, output, account = row
+    shown = object_of(account)
+    known = State(state) if state in set(State) else State.UNKNOWN
+    if known is State.DELIVERED and not has_shape(shown, DELIVERED):
+        known = State.UNKNOWN
+    if known in (State.REFUSED, State.BROKEN_OFF) and not has_shape(shown, REFUSED):
+        known = State.UNKNOWN
+    started, recipe, recipe_digest, extract = map(text_of, texts[:4])
+    extract_digest = None if texts[4] is None else text_of(texts[4])
+    return PastRun(
+        number, known, started, recipe, recipe_digest, extract, extract_digest, path_of(output), shown
+    )
 
 
 def _inode_of(path: str) -> int | None:
@@ -253,6 +314,8 @@ def _inode_of(path: str) -> int | None:
 
 def _lives(process: int) -> bool:
     """Whether there is a process of this number: one of another name may have taken it, and is waited for in vain."""
+    if not isinstance(process, int) or not 0 < process <= LARGEST_PROCESS:
+        return False
     try:
         os.kill(process, 0)
     except ProcessLookupError:
@@ -262,9 +325,14 @@ def _lives(process: int) -> bool:
     return True
 
 
-def _trouble(path: Path, error: Exception) -> Refusal:
+def _trouble(path: Path, error: Exception, writing: bool = False) -> Refusal:
     if isinstance(error, sqlite3.DatabaseError) and not isinstance(error, sqlite3.OperationalError):
         return file_trouble(
             f"{path} is no history of Mangler: {error}", "Name another --history, or move it away."
         )
-    return file_trouble(f"the history {path} cannot be used: {error}", "Name another with --history PATH.")
+    code = getattr(error, "sqlite_errorcode", 0) & 0xFF
+    if writing and code in READ_ONLY:
+        told = file_trouble(f"the history {path} cannot be written", "Name another with --history PATH.")
+        return CannotBeWrittenError(told.mistakes, told.code)
+    why = "the disk is full" if code == sqlite3.SQLITE_FULL else str(error)
+    return file_trouble(f"the history {path} cannot be used: {why}", "Name another with --history PATH.")

@@ -16,7 +16,7 @@ from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
 from mangler.language.names import parts_of
 from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
 from mangler.language.scope import Definition, Literal, Scope
-from mangler.language.source import Place
+from mangler.language.source import Place, Source
 from mangler.language.statement import Statement
 
 NOT_INCLUDED = ("mangler", "test")
@@ -37,7 +37,7 @@ def link(
     linker = _Linker(verbs, is_built_in, dict(given or {}))
     items = linker.items(recipe, (_identity(recipe.source.name),))
     linker.finish(recipe)
-    return ParsedRecipe(recipe.source, tuple(items))
+    return ParsedRecipe(recipe.source, tuple(items), tuple(linker.loaded.values()))
 
 
 @dataclass
@@ -48,6 +48,8 @@ class _Linker:
 
     def __post_init__(self) -> None:
         self.known: dict[str, Place] = {}
+        self.loaded: dict[str, Source] = {}
+        """Files that were read, by their identity."""
         self.mistakes: list[Mistake] = []
 
     def items(self, recipe: ParsedRecipe, files: tuple[str, ...]) -> list[Item]:
@@ -193,7 +195,9 @@ class _Linker:
             )
             return None, ""
         try:
-            return parse_recipe(load_source(path), self.verbs), str(path)
+            other = parse_recipe(load_source(path), self.verbs)
+            self.loaded.setdefault(_identity(str(path)), other.source)
+            return other, str(path)
         except Refusal as refusal:
             told = f"Named in {text.place.source.name}, line {text.place.line}: {statement.place.text}"
             for mistake in refusal.mistakes:

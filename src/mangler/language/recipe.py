@@ -25,6 +25,8 @@ class ParsedRecipe:
 
     source: Source
     items: tuple[Item, ...]
+    others: tuple[Source, ...] = ()
+    """The files that it includes or imports, and that those do, each once."""
 
     @property
     def statements(self) -> tuple[Statement, ...]:

@@ -10,6 +10,7 @@ from typing import cast
 
 import numpy as np
 
+from mangler.file_names import readable
 from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream, Decompressed, kind_of
 from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, Cutter
 from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
@@ -77,7 +78,7 @@ def open_extract(
 
     `rows` is how many of its rows are wanted, None for all. With `digests` its bytes are digested as they are read.
     """
-    name = "(standard input)" if path == "-" else path
+    name = "(standard input)" if path == "-" else readable(path)
     stream, size = _open(path)
     try:
         return _read_head(stream, name, size, settings, block_size, rows, digests)

@@ -1,0 +1,57 @@
+"""What a command writes may not be what it reads, under whatever name."""
+
+from __future__ import annotations
+
+import os
+import stat
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import TypeAlias
+
+from mangler.engine.plan import READING_VERBS
+from mangler.language.mistake import wrong_recipe
+from mangler.language.recipe import ParsedRecipe
+
+NamedFile: TypeAlias = tuple[str | Path, str]
+"""A path, and what the file is, as part of a sentence."""
+Identity: TypeAlias = tuple[object, ...]
+
+
+def refuse_overwriting(written: Iterable[NamedFile], read: Iterable[NamedFile]) -> None:
+    """Refuses a file that is to be written and is read too, or is to be written twice; links are followed."""
+    taken: dict[Identity, str] = {}
+    for path, what in read:
+        if (identity := identity_of(path)) is not None:
+            taken.setdefault(identity, f"is {what}")
+    for path, what in written:
+        identity = identity_of(path)
+        if identity is None:
+            continue
+        if identity in taken:
+            raise wrong_recipe(
+                f"{path} {taken[identity]}", f"Let {what} be another file: this one would be lost."
+            )
+        taken[identity] = f"is to be {what} too"
+
+
+def identity_of(path: str | Path) -> Identity | None:
+    """What is the same for all names of a file; None where nothing can be lost, as for a device or a pipe."""
+    if path == "-":
+        return None
+    try:
+        found = Path(path).stat()
+    except (OSError, ValueError):
+        return (os.path.realpath(path),) if "\0" not in str(path) else None
+    return (found.st_dev, found.st_ino) if stat.S_ISREG(found.st_mode) else None
+
+
+def files_of(recipe: ParsedRecipe) -> Iterator[NamedFile]:
+    """The files that a run of a recipe reads besides its extract."""
+    yield recipe.source.name, "the recipe"
+    for source in recipe.others:
+        yield source.name, "a file that the recipe includes or imports"
+    for statement in recipe.statements:
+        named = statement.text(READING_VERBS[statement.verb]) if statement.verb in READING_VERBS else None
+        if named is not None:
+            path = Path(statement.place.source.name).parent / named.value
+            yield path, f"a file that the recipe reads in line {statement.label}"
