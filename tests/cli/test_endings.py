@@ -136,6 +136,7 @@ assert mangler("run", "r.mangler", "big.csv", "--rehearse") == 0
 assert mangler("check", "r.mangler", "gone.csv") == 3
 assert mangler("draft", "big.csv", "--to", "r.mangler") == 3
 assert mangler("history", "gone.mangler") == 3
+assert mangler("history", "r.mangler") == 0
 os.setgroups([])
 os.setegid(65534)
 os.seteuid(65534)
@@ -158,17 +159,34 @@ sys.exit(mangler(*asked))
     ],
 )
 def test_what_is_closed_to_us(work: Path, words: tuple[str, ...], message: str) -> None:
-    for folder in takewhile(lambda path: path != Path(gettempdir()), (work, *work.parents)):
-        folder.chmod(0o755)
-    (work / "big.csv").write_text("kiln;cone\n007; 06 \n")
-    (work / "closed").mkdir(mode=0o700)
-    (work / "out").chmod(0o555)
-    done = subprocess.run(
-        [sys.executable, "-c", AS_NOBODY, *words], cwd=work, capture_output=True, timeout=60, check=False
-    )
+    done = as_nobody(work, *words)
     assert b"Traceback" not in done.stderr
     assert (done.returncode, message in told(done)) == (3 if message else 0, True), told(done)[-300:]
     assert [path.name for path in (work / "out").iterdir()] == ["clean.csv"]
+
+
+def as_nobody(work: Path, *words: str) -> subprocess.CompletedProcess[bytes]:
+    """Runs the program as somebody who may read everything but one folder, and write to one folder only."""
+    for folder in takewhile(lambda path: path != Path(gettempdir()), (work, *work.parents)):
+        folder.chmod(0o755)
+    (work / "big.csv").write_text("kiln;cone\n007; 06 \n")
+    (work / "closed").mkdir(mode=0o700, exist_ok=True)
+    (work / "open").mkdir(exist_ok=True)
+    (work / "open").chmod(0o777)
+    (work / "out").chmod(0o555)
+    return subprocess.run(
+        [sys.executable, "-c", AS_NOBODY, *words], cwd=work, capture_output=True, timeout=60, check=False
+    )
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root can become somebody without rights")
+def test_a_history_that_may_only_be_read_stops_no_run(work: Path) -> None:
+    words = ("run", "r.mangler", "big.csv", "--to", "open/o.csv")
+    done = as_nobody(work, *words)
+    assert done.returncode == 4, told(done)
+    assert "Delivered, but not noted: the history" in told(done) and "cannot be written" in told(done)
+    assert (work / "open" / "o.csv").exists()
+    assert as_nobody(work, "history", "r.mangler").returncode == 0
 
 
 def test_two_runs_at_once_to_one_place_do_not_mix(work: Path) -> None:

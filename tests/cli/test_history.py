@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from pathlib import Path
 
 import pytest
@@ -134,3 +135,41 @@ def test_what_is_refused(work: Path, words: tuple[str, ...], code: int, message:
     mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
     done = mangler("history", *words, cwd=work)
     assert done.returncode == code and message in told(done)
+
+
+def break_history(work: Path, statement: str) -> None:
+    connection = sqlite3.connect(work / ".mangler" / "history.db")
+    connection.execute(statement)
+    connection.commit()
+    connection.close()
+
+
+def test_delivered_and_not_noted_is_said_so(work: Path) -> None:
+    mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
+    break_history(
+        work, "CREATE TRIGGER no BEFORE UPDATE ON run BEGIN SELECT RAISE(ABORT, 'no room for this'); END"
+    )
+    (work / "o.csv").unlink()
+    done = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
+    assert done.returncode == 4
+    assert "Delivered, but not noted: the history" in told(done) and "no room for this" in told(done)
+    assert (work / "o.csv").exists()
+    answer = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--json", cwd=work)
+    assert "no room for this" in json.loads(answer.stdout)["extracts"][0]["not_noted"]
+    several = mangler("run", "r.mangler", "in/a.csv", "gone.csv", "--to", "out/", cwd=work)
+    assert several.returncode == 3  # what is wrong with an extract counts first
+    assert "2 extracts: 1 delivered, 1 not delivered" in told(several)
+
+
+def test_runs_that_cannot_be_read_are_listed_all_the_same(work: Path) -> None:
+    mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
+    mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
+    break_history(work, "UPDATE run SET account = x'00ff', extract = x'00ff', started = 7 WHERE number = 1")
+    listed = mangler("history", "r.mangler", cwd=work)
+    assert listed.returncode == 0 and "unknown" in listed.stdout.decode()
+    shown = mangler("history", "show", "1", cwd=work)
+    assert shown.returncode == 0 and "damaged, or of another version" in shown.stdout.decode()
+    again = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--only-new", cwd=work)
+    assert again.returncode == 0 and "Traceback" not in told(again)
+    assert mangler("history", "show", "9" * 30, cwd=work).returncode == 2
+    assert mangler("history", "show", "9" * 18, cwd=work).returncode == 1

@@ -12,7 +12,7 @@ import pytest
 
 from mangler.engine.summary import Summary
 from mangler.formats.delivery import PART_SUFFIX, FileDelivery
-from mangler.history.store import FILE, FOLDER, History, State, beside
+from mangler.history.store import FILE, FOLDER, CannotBeWrittenError, History, State, beside
 from mangler.language.mistake import Refusal
 
 ACCOUNT = Summary("r.mangler", "Glazes, é", "e.csv").to_json()
@@ -148,3 +148,19 @@ def test_what_is_no_history_is_refused_and_left_alone(tmp_path: Path) -> None:
         History.open(tmp_path / "none.db", make=False)
     with pytest.raises(Refusal, match="cannot be made"):
         History.open(tmp_path / "a" / "b" / "none.db")
+
+
+def test_a_full_disk_is_called_a_full_disk(history: History, monkeypatch: pytest.MonkeyPatch) -> None:
+    class Full:
+        def execute(self, *_: object) -> None:
+            error = sqlite3.OperationalError("database or disk is full")
+            error.sqlite_errorcode = sqlite3.SQLITE_FULL
+            raise error
+
+        def close(self) -> None:
+            pass
+
+    monkeypatch.setattr(history, "_connection", Full())
+    with pytest.raises(Refusal, match="the disk is full") as refusal:
+        begin(history)
+    assert not isinstance(refusal.value, CannotBeWrittenError)

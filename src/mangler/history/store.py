@@ -326,7 +326,7 @@ def _lives(process: int) -> bool:
 
 
 def _trouble(path: Path, error: Exception, writing: bool = False) -> Refusal:
-    if isinstance(error, sqlite3.DatabaseError) and not isinstance(error, sqlite3.OperationalError):
+    if type(error) is sqlite3.DatabaseError:
         return file_trouble(
             f"{path} is no history of Mangler: {error}", "Name another --history, or move it away."
         )
