@@ -34,7 +34,9 @@ class Manner:
     silent: bool = False
     """No summary and no progress: only errors are shown."""
     several: bool = False
-    """Whether there are others: then a blank line stands between their summaries."""
+    """Whether there are others: then a blank line is between their summaries."""
+    not_noted: str = ""
+    """Why no run can be noted in the history that is there; empty where runs are noted, or where there is none."""
 
 
 @dataclass
@@ -123,12 +125,11 @@ def delivered(cleaned: Cleaned, place: Place, manner: Manner, recording: Recordi
     summary.output = "" if manner.rehearse else str(place.output) if place.output else "standard output"
     if not manner.rehearse and place.aside is not None:
         _account_for_aside(summary, place.aside)
-    if recording is None:
-        return Outcome(summary.to_json(), 0, cleaned.result)
-    recording.completed(summary)
-    if recording.trouble:
+    summary.not_noted = manner.not_noted
+    if recording is not None:
+        recording.completed(summary)
         summary.not_noted = recording.trouble
-    return Outcome(summary.to_json(), ExitCode.NOT_NOTED if recording.trouble else 0, cleaned.result)
+    return Outcome(summary.to_json(), ExitCode.NOT_NOTED if summary.not_noted else 0, cleaned.result)
 
 
 def _account_for_aside(summary: Summary, aside: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 from mangler.cli.answering import show_line
@@ -13,13 +14,18 @@ from mangler.language.mistake import Refusal
 
 def past_runs(
     loaded: Recipe, recipe: Path, path: Path | None, needed: bool, quiet: bool
-) -> RecipeHistory | None:
-    """The recipe's history; None where none can be kept and nobody asked for one."""
+) -> tuple[RecipeHistory | None, str]:
+    """The recipe's history; None where none can be used and nobody asked for one.
+
+    Then, why a run is not noted in a history that is there; empty where none can be made.
+    """
+    place = path or beside(recipe)
     try:
-        return RecipeHistory.open(path or beside(recipe), recipe, loaded.digest)
+        return RecipeHistory.open(place, recipe, loaded.digest), ""
     except Refusal as refusal:
         if needed:
             raise
+        why = refusal.mistakes[0].message
         if not quiet:
-            show_line(f"No history is kept: {refusal.mistakes[0].message}.")
-        return None
+            show_line(f"No history is kept: {why}.")
+        return None, why if os.path.lexists(place) else ""

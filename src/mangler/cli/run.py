@@ -150,13 +150,15 @@ def run(
     if not rehearse:
         refuse_lost_files(loaded, places, history or beside(recipe))
         make_folders(places, to, aside)
-    past = None
+    past, trouble = None, ""
     if not rehearse and rows is None:
         from mangler.cli.past_runs import past_runs
 
-        past = past_runs(loaded, recipe, history, needed=only_new or history is not None, quiet=quiet)
+        past, trouble = past_runs(
+            loaded, recipe, history, needed=only_new or history is not None, quiet=quiet
+        )
     options = RunOptions(rows=rows, memory=budget, strict=strict)
-    manner = Manner(options, rehearse, into_stdout, quiet or json, several=len(places) > 1)
+    manner = Manner(options, rehearse, into_stdout, quiet or json, len(places) > 1, trouble)
     if together:
         from mangler.cli.together import clean_together
 

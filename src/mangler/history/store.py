@@ -271,7 +271,7 @@ class History:
                     connection.execute(TABLE)
                     connection.execute(BY_CONTENT)
                     connection.execute(f"PRAGMA user_version = {VERSION}")
-        with contextlib.suppress(CannotBeWrittenError):  # then it stays to be settled
+        with contextlib.suppress(Refusal):  # what cannot be written stays to be settled
             self._settle()
 
     def _settle(self) -> None:
