@@ -8,6 +8,7 @@ from mangler.engine.recipe import Recipe
 from mangler.engine.small_run import NoFile
 from mangler.steps.failing import withdraw
 from mangler.table.batch import Batch
+from mangler.table.row_notes import RowNotes
 from mangler.table.tally import Tally
 
 
@@ -15,10 +16,11 @@ def test_sister_rows_are_withdrawn_with_the_row_set_aside() -> None:
     """Rows 1 and 3 were several rows each before this step: an extract row is delivered whole or not at all."""
     batch = Batch((pa.array(list("abcdef")),), np.array([1, 1, 2, 3, 3, 3]), NoFile())
     tally = Tally()
-    out, stay = withdraw(batch, {1: "no", 3: "neither"}, "aside", tally)
+    notes = RowNotes(np.array([1, 3]), np.array([1, 0]), ("neither", "no"))
+    out, stay = withdraw(batch, notes, "aside", tally)
     assert out.columns[0].to_pylist() == ["c"] and out.rows.tolist() == [2]
     assert stay is not None and stay.tolist() == [False, False, True, False, False, False]
-    assert tally.withdrawn == 5 and tally.aside == [(1, "no"), (3, "neither")]
+    assert tally.withdrawn == 5 and list(tally.aside) == [(1, "no"), (3, "neither")]
 
 
 def outcome(text: str) -> tuple[Outcome, tuple[str, ...]]:

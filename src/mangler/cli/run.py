@@ -157,7 +157,7 @@ def run(
         past, trouble = past_runs(
             loaded, recipe, history, needed=only_new or history is not None, quiet=quiet
         )
-    options = RunOptions(rows=rows, memory=budget, strict=strict)
+    options = RunOptions(rows=rows, memory=budget, strict=strict, keep_aside=False)
     manner = Manner(options, rehearse, into_stdout, quiet or json, len(places) > 1, trouble)
     if together:
         from mangler.cli.together import clean_together

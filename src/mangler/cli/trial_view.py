@@ -44,7 +44,7 @@ def _show_failures(console: Console, line: StepLine, ways_out: str) -> None:
         console.print(Text(INDENT + told, style=LEFT_STYLE), soft_wrap=True)
         for row, at, reason in tally.failures:
             console.print(Text(f"{INDENT}    {row_and_line(row, at)}: {reason}"), soft_wrap=True)
-    for row, reason in tally.aside[:3]:
+    for row, reason in tally.aside.first(3):
         console.print(Text(f"{INDENT}    row {row:,}: {reason}"), soft_wrap=True)
 
 

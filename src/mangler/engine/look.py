@@ -152,7 +152,7 @@ def _take_met(
     kept: deque[tuple[int, list[Any]]] = deque(maxlen=-start if start < 0 else None)
     for block in counted.blocks():
         parsed = extract.parser.parse(block)
-        view.unfit += [row for row in parsed.unfit if start < 0 or row.row >= start]
+        view.unfit += parsed.unfit_rows(max(start, 1))
         batch, met = condition.test(parsed.batch, tally)
         if tally.failed:
             row, line, reason = tally.failures[0]
@@ -193,6 +193,6 @@ def _take(
             view.numbers += parsed.batch.rows[start : start + length].tolist()
             for cells, index in zip(view.cells, chosen, strict=True):
                 cells += parsed.batch.columns[index].slice(start, length).to_pylist()
-        view.unfit += [row for row in parsed.unfit if first <= row.row <= last]
+        view.unfit += parsed.unfit_rows(first, last)
         if block.first_row + block.count > last and not block.last:
             return

@@ -21,7 +21,7 @@ from mangler.engine.destination import Destination
 from mangler.engine.plan import PlannedStep
 from mangler.engine.recording import Watcher
 from mangler.engine.turnstile import AbandonedError, Turnstile
-from mangler.formats.delimited.aside import AsideRow
+from mangler.formats.delimited.aside import AsideRows, aside_rows
 from mangler.formats.delimited.blocks import Block
 from mangler.formats.delimited.parse import Parser
 from mangler.table.batch import Batch
@@ -116,7 +116,7 @@ class BlockResult:
     passed: Passed
     reading: Tally
     reading_seconds: float
-    aside: list[AsideRow] = field(default_factory=list)
+    aside: AsideRows | None = None
     unfit: int = 0
     """Rows that had no place in the table."""
     rows_read: int = 0
@@ -155,13 +155,11 @@ class BlockWork:
         passed = self.stage.process(batch, block.first_row, block.first_row + block.count)
         result = BlockResult(passed, reading, seconds, seen=seen)
         result.unfit = len(parsed.unfit)
-        told = [(unfit.row, str(self.read_line), unfit.reason) for unfit in parsed.unfit]
+        noted = [(str(self.read_line), parsed.unfit)]
         for planned, tally in zip(self.stage.stage.steps, passed.tallies, strict=True):
-            told += [(row, planned.statement.label, reason) for row, reason in tally.aside]
-        result.aside = [
-            AsideRow(row, block.line_of(row), step, reason, block.as_read(row))
-            for row, step, reason in sorted(told)
-        ]
+            noted.append((planned.statement.label, tally.aside))
+        if any(len(notes) for _, notes in noted):
+            result.aside = aside_rows(block, noted)
         result.rows_read = reading.rows_in
         result.padded = parsed.padded
         result.bytes_read = block.bytes_read

@@ -18,6 +18,7 @@ from mangler.steps.map import as_compared
 from mangler.table.reference import Reference
 from mangler.table.schema import Schema
 from mangler.table.settings import ReadSettings
+from mangler.table.tally import MOST_EXAMPLES
 
 MOST_PAIRS = 1_000_000
 KEPT = 4
@@ -53,10 +54,14 @@ def _read(path: str, stamp: tuple[int, int]) -> Reference:  # noqa: ARG001
     """Reads a file once, as long as it does not change."""
     extract = open_extract(path, ReadSettings())
     try:
-        batches, lines, unfit = [], [], []
+        batches, lines = [], []
+        unfit: list[str] = []
+        unfit_count = 0
         for block in extract.blocks():
             parsed = extract.parser.parse(block)
-            unfit += [f"line {block.line_of(row.row)}: {row.reason}" for row in parsed.unfit]
+            unfit_count += len(parsed.unfit)
+            for row in parsed.unfit_rows(most=MOST_EXAMPLES - len(unfit)):
+                unfit.append(f"line {block.line_of(row.row)}: {row.reason}")
             batches.append(parsed.batch.columns)
             lines.append(block.lines_of(parsed.batch.rows))
         schema = Schema.of_text(extract.names)
@@ -66,7 +71,7 @@ def _read(path: str, stamp: tuple[int, int]) -> Reference:  # noqa: ARG001
             for index in range(len(extract.names))
         ]
         every_line = np.concatenate([np.empty(0, np.int64), *lines])
-        return Reference(extract.name, schema, tuple(columns), every_line, tuple(unfit))
+        return Reference(extract.name, schema, tuple(columns), every_line, tuple(unfit), unfit_count)
     except pa.ArrowInvalid:
         raise file_trouble(
             f"{extract.name} has a column of more than 2 GB, and a file to look into is kept in memory",

@@ -59,6 +59,8 @@ class RunOptions:
     """Whether any row set aside and any warning keeps the extract from being delivered."""
     recorder: Recorder | None = None
     """Who is told before the output is put in its place, and after."""
+    keep_aside: bool = True
+    """Whether rows set aside are in the result too: then all of them are in memory."""
     watcher: Watcher | None = None
     """Who sees the rows as they are read, and what deserves a warning."""
 
@@ -173,9 +175,10 @@ class Run:
         balance.read += result.rows_read
         balance.withdrawn += result.unfit
         self.padded += result.padded
-        if result.aside:
+        if result.aside is not None:
             self.summary.note_aside(result.aside)
-            self.rows_aside += result.aside
+            if self.options.keep_aside:
+                self.rows_aside += result.aside.first(len(result.aside))
             self.aside_file.add(result.aside)
         self._pass_on(result.passed, self.first_stage, gathering)
 

@@ -65,7 +65,7 @@ def run_small(statements: Sequence[Statement], table: SmallTable) -> SmallResult
         statements, schema = bound.rest, bound.schema
         for planned in bound.steps:
             batch, tally, step = process_alone(planned.step, batch)
-            asides += tally.aside
+            asides += list(tally.aside)
             if tally.failed:
                 raise Refusal([_failure(planned, tally)], ExitCode.ANSWER_IS_NO)
             if hasattr(step, "verdict") and (why := step.verdict(tally)):

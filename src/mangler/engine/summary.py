@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-from mangler.formats.delimited.aside import AsideRow
+from mangler.formats.delimited.aside import AsideRow, AsideRows
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.table.tally import Tally
 
@@ -95,9 +95,10 @@ class Summary:
     not_noted: str = ""
     """Why a history does not know of the run; empty where it does, or where there is none."""
 
-    def note_aside(self, rows: list[AsideRow]) -> None:
+    def note_aside(self, rows: AsideRows) -> None:
+        """Counts rows set aside, and keeps the first few of a run."""
         self.balance.set_aside += len(rows)
-        self.aside_examples += rows[: MOST_REASONS - len(self.aside_examples)]
+        self.aside_examples += rows.first(MOST_REASONS - len(self.aside_examples))
 
     def to_json(self) -> dict[str, Any]:
         """The documented shape of `--json`, one extract of it."""

@@ -192,10 +192,10 @@ class _Attempt:
                 first = int((batch.rows <= self.rows).sum())
                 self._take(batch.slice(0, first), sample=True)
                 batch = batch.slice(first, len(batch) - first)
-                trial.unfit += [row for row in parsed.unfit if row.row <= self.rows]
+                trial.unfit += parsed.unfit_rows(last=self.rows)
                 trial.rows_tried, searching = self.rows, False
             if searching:
-                trial.unfit += parsed.unfit
+                trial.unfit += parsed.unfit_rows()
                 trial.rows_tried = block.first_row + block.count - 1
             if searching or self.whole:
                 self._take(batch, searching)
@@ -287,5 +287,5 @@ def _line_to_json(line: StepLine) -> dict[str, Any]:
     tally = line.tally
     counts = {key: value for key, value in asdict(tally).items() if key in COUNTS}
     failures = [{"row": row, "line": at, "reason": reason} for row, at, reason in tally.failures]
-    told = {"failed": tally.failed, "failures": failures, "set_aside": len(tally.aside)}
+    told = {"failed": tally.failed, "failures": failures, "set_aside": tally.set_aside}
     return {**counts, **told, "seconds": round(line.seconds, 6), "facts": line.facts, "remarks": line.remarks}

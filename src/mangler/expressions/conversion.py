@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.expressions.reasons import ByCell, Reason
 from mangler.expressions.scope import describe
 from mangler.expressions.value import Bound, Frame, Value, failing, widen
 from mangler.kernels.convert import DECIMAL, Converted, rescue, to_decimal
@@ -49,9 +50,9 @@ def bind_conversion(kind: ValueType, argument: Bound, place: Place) -> Bound:
     return Bound(kind, evaluate, place)
 
 
-def _reason(array: Any, kind: ValueType) -> Callable[[int], str]:
+def _reason(array: Any, kind: ValueType) -> Reason:
     """Names the very value, row by row."""
-    return lambda index: f'"{shortened(spell(array.slice(index, 1))[0].as_py())}" is no {kind}'
+    return ByCell(array, lambda text: f'"{shortened(text)}" is no {kind}')
 
 
 def shortened(value: str) -> str:

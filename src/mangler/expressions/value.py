@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.expressions.reasons import Reason, reason_of
 from mangler.kernels.text_view import Flags
 from mangler.language.source import Place
 from mangler.table.batch import RowNumbers
@@ -41,10 +42,10 @@ class Failure:
     """Rows whose value cannot be made, and why: the same for all, or told row by row."""
 
     flags: Flags
-    reason: str | Callable[[int], str]
+    reason: Reason
 
     def why(self, index: int) -> str:
-        return self.reason if isinstance(self.reason, str) else self.reason(index)
+        return reason_of(self.reason, index)
 
 
 @dataclass(frozen=True)
@@ -98,7 +99,7 @@ def only_where(failures: Sequence[Failure], flags: Flags) -> tuple[Failure, ...]
     return tuple(failure for failure in limited if failure.flags.any())
 
 
-def failing(flags: Flags, reason: str | Callable[[int], str]) -> tuple[Failure, ...]:
+def failing(flags: Flags, reason: Reason) -> tuple[Failure, ...]:
     return (Failure(flags, reason),) if flags.any() else ()
 
 

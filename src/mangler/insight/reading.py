@@ -53,7 +53,8 @@ class FileCounts:
 class _BlockCounts:
     columns: list[tuple[TextArray, Counts, Facts]]
     rows: int
-    unfit: tuple[UnfitRow, ...]
+    unfit: int
+    unfit_examples: tuple[UnfitRow, ...]
     last_row: int
     bytes_read: int
 
@@ -70,7 +71,10 @@ class _BlockWork:
             values, counts, nulls = distinct_in(parsed.batch.columns[index])
             columns.append((values, counts, facts_of(values, counts, nulls)))
         last_row = block.first_row + block.count - 1
-        return _BlockCounts(columns, len(parsed.batch), parsed.unfit, last_row, block.bytes_read)
+        examples = tuple(parsed.unfit_rows(most=MOST_UNFIT))
+        return _BlockCounts(
+            columns, len(parsed.batch), len(parsed.unfit), examples, last_row, block.bytes_read
+        )
 
 
 def count_file(
@@ -101,8 +105,8 @@ def count_file(
         )
         for block in in_order(extract.blocks(), _BlockWork(extract.parser, chosen), workers):
             counted.rows += block.rows
-            counted.unfit += len(block.unfit)
-            counted.unfit_examples = (*counted.unfit_examples, *block.unfit)[:MOST_UNFIT]
+            counted.unfit += block.unfit
+            counted.unfit_examples = (*counted.unfit_examples, *block.unfit_examples)[:MOST_UNFIT]
             for column, (values, counts, facts) in zip(counted.columns, block.columns, strict=True):
                 column.facts.add(facts)
                 column.values.absorb(values, counts)

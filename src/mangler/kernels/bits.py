@@ -28,6 +28,19 @@ def count(words: Words) -> int:
     return int(np.bitwise_count(words).sum())
 
 
+def last(words: Words, end: int) -> int:
+    """The last position before `end` that is set; -1 where none is."""
+    whole = end >> 6
+    beginning = words[whole] & ((ONE << np.uint64(end & 63)) - ONE) if whole < len(words) else np.uint64(0)
+    if beginning:
+        return (whole << 6) + int(beginning).bit_length() - 1
+    filled = np.flatnonzero(words[:whole])
+    if not len(filled):
+        return -1
+    word = int(filled[-1])
+    return (word << 6) + int(words[word]).bit_length() - 1
+
+
 def after(words: Words) -> Words:
     """Bit i is set where bit i - 1 was."""
     moved = words << ONE

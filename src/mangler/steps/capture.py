@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.conversion import shortened
+from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import failing
 from mangler.kernels.capture import capture, group_names
 from mangler.kernels.patterns import problem_of
@@ -93,7 +94,7 @@ class Capture:
             count_beyond_ascii(column, tally)
         if self.policy.takes_rows:
             failures = failing(
-                unmatched, lambda index: f"{shortened(column[index].as_py())}: the pattern is not found"
+                unmatched, ByCell(column, lambda text: f"{shortened(text)}: the pattern is not found")
             )
             batch, stay = take_out(batch, failures, self.policy, tally)
             if stay is not None:

@@ -12,12 +12,12 @@ import pyarrow.compute as pc
 
 from mangler.expressions.conversion import converter, shortened
 from mangler.expressions.functions.dates import formatted
+from mangler.expressions.reasons import ByCell, ByDistinct, Reason
 from mangler.expressions.value import Failure, failing
 from mangler.kernels.convert import DAY, rescue
 from mangler.kernels.date_forms import Moments, read_form, read_serial
 from mangler.kernels.number_forms import NumberForm, plain_numbers
 from mangler.kernels.patterns import flags_of, matches, values_recur
-from mangler.kernels.spell import spell
 from mangler.kernels.text_view import Flags
 from mangler.kernels.white_space import trim
 from mangler.kernels.whole import WholeMatcher, match_whole
@@ -95,9 +95,9 @@ def _on_the_clock(array: Any) -> Any:
     return pc.local_timestamp(array) if zoned else array
 
 
-def _no(array: Any, what: str) -> Callable[[int], str]:
+def _no(array: Any, what: str) -> Reason:
     """`"tbc" is no integer`, for each row its own value."""
-    return lambda index: f'"{shortened(spell(array.slice(index, 1))[0].as_py())}" is no {what}'
+    return ByCell(array, lambda text: f'"{shortened(text)}" is no {what}')
 
 
 def _from_text(array: Any, wanted: Conversion) -> Done:
@@ -123,11 +123,9 @@ def _from_text(array: Any, wanted: Conversion) -> Done:
 
 def _zoned(local: Done, offsets: Any, texts: Any, zone: str) -> Done:
     done = in_zone(local.array, offsets, zone)
-
-    def why(index: int) -> str:
-        shown = shortened(spell(texts.slice(index, 1))[0].as_py())
-        return f'"{shown}" does not exist, or stands twice, on the clock of {zone}'
-
+    why = ByCell(
+        texts, lambda text: f'"{shortened(text)}" does not exist, or stands twice, on the clock of {zone}'
+    )
     return Done(done.array, local.failures + failing(done.failed, why))
 
 
@@ -145,7 +143,7 @@ def _words(array: Any, wanted: Conversion) -> Done:
     failed = ~known & _filled(array)
     return Done(
         out,
-        failing(failed, lambda index: f'"{shortened(array[index].as_py())}" is no word for true or false'),
+        failing(failed, ByCell(array, lambda text: f'"{shortened(text)}" is no word for true or false')),
     )
 
 
@@ -171,9 +169,7 @@ def _moments(array: Any, read: Sequence[Moments], kind: ValueType) -> Done:
     else:
         out = pa.array(values, mask=~fits).cast(ARROW[kind])
     failed = _filled(array) & ~fits & ~differs
-    ambiguous = failing(
-        differs, lambda index: f'"{shortened(spell(array.slice(index, 1))[0].as_py())}" {AMBIGUOUS}'
-    )
+    ambiguous = failing(differs, ByCell(array, lambda text: f'"{shortened(text)}" {AMBIGUOUS}'))
     return Done(out, failing(failed, _no(array, str(kind))) + ambiguous)
 
 
@@ -186,7 +182,7 @@ def _with_places(done: Done, wanted: Conversion) -> Done:
     array = done.array
     more = failing(
         exact.failed,
-        lambda index: f'"{spell(array.slice(index, 1))[0].as_py()}" has more than {wanted.places} places',
+        ByCell(array, lambda text: f'"{text}" has more than {wanted.places} places'),
     )
     return Done(exact.array, done.failures + more, done.leading_zeros)
 
@@ -206,8 +202,7 @@ def _each_value_once(work: Converter) -> Converter:
             return out
 
         failures = tuple(
-            Failure(spread(failure.flags), lambda index, failure=failure: failure.why(int(codes[index])))  # type: ignore[misc]
-            for failure in done.failures
+            Failure(spread(failure.flags), ByDistinct(failure.reason, codes)) for failure in done.failures
         )
         zeros = None if done.leading_zeros is None else spread(done.leading_zeros)
         return Done(done.array.take(encoded.indices), failures, zeros)

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
+from mangler.expressions.reasons import Places, Told, reasons_of
 from mangler.expressions.value import Failure
 from mangler.kernels.text_view import Flags
 from mangler.language.scope import Literal
 from mangler.language.statement import Statement
 from mangler.steps.literals import scalar_of
 from mangler.table.batch import Batch
+from mangler.table.row_notes import Codes, RowNotes
+from mangler.table.row_notes import merged as merge_notes
 from mangler.table.tally import MOST_EXAMPLES, Tally
 
 FAILURES = (
@@ -50,14 +53,14 @@ def policy_of(statement: Statement, clause: str = "failures", default: str = "st
     return Policy("value", statement.values["value"])
 
 
-def merged(failures: Sequence[Failure], count: int) -> tuple[Flags, list[int]]:
-    """Which rows fail, and for each the number of the first failure that says why."""
+def merged(failures: Sequence[Failure], count: int) -> tuple[Flags, Codes]:
+    """Which rows fail, and for each the number of the first failure that says why, -1 where none does."""
     flags = np.zeros(count, np.bool_)
-    reasons = np.full(count, -1, np.int64)
+    numbers = np.full(count, -1, np.int64)
     for number, failure in enumerate(failures):
-        reasons[failure.flags & ~flags] = number
+        numbers[failure.flags & ~flags] = number
         flags |= failure.flags
-    return flags, reasons.tolist()
+    return flags, numbers
 
 
 def take_out(
@@ -69,27 +72,50 @@ def take_out(
     """
     if not failures or not policy.takes_rows:
         return batch, None
-    flags, reasons = merged(failures, len(batch))
-    told: dict[int, str] = {}
-    for index in np.flatnonzero(flags).tolist():
-        row = int(batch.rows[index])
-        if row not in told:  # of rows that stop the run only the first few are told
-            spare = policy.name == "stop" and len(told) >= MOST_EXAMPLES
-            told[row] = "" if spare else failures[reasons[index]].why(index)
-    return withdraw(batch, told, policy.name, tally)
+    flags, numbers = merged(failures, len(batch))
+
+    def told(places: Places) -> Told:
+        reasons: list[str] = []
+        codes = np.zeros(len(places), np.int64)
+        for number in np.unique(numbers[places]).tolist():
+            own = numbers[places] == number
+            more, which = reasons_of(failures[number].reason, places[own])
+            codes[own] = which + len(reasons)
+            reasons += more
+        return reasons, codes
+
+    return withdraw(batch, notes_of(batch, flags, told, policy.name), policy.name, tally)
 
 
-def withdraw(batch: Batch, told: dict[int, str], policy: str, tally: Tally) -> tuple[Batch, Flags | None]:
+def notes_of(batch: Batch, flags: Flags, told: Callable[[Places], Told], policy: str) -> RowNotes:
+    """The extract rows of flagged rows, with their reasons; of several rows of one the first says why.
+
+    Of rows that stop the run only the first few have a reason: no more are shown.
+    """
+    places = np.flatnonzero(flags)
+    rows, first = np.unique(batch.rows[places], return_index=True)
+    places = places[first]
+    if policy != "stop":
+        reasons, codes = told(places)
+        return RowNotes(rows, codes, tuple(reasons))
+    reasons, few = told(places[:MOST_EXAMPLES])
+    codes = np.full(len(rows), len(reasons), np.int64)
+    codes[: len(few)] = few
+    return RowNotes(rows, codes, (*reasons, ""))
+
+
+def withdraw(batch: Batch, notes: RowNotes, policy: str, tally: Tally) -> tuple[Batch, Flags | None]:
     """Takes extract rows out of a batch, each for its reason, and accounts for them."""
-    if not told:
+    if not len(notes):
         return batch, None
-    stay = ~np.isin(batch.rows, np.fromiter(told, np.int64, len(told)))
+    stay = ~np.isin(batch.rows, notes.rows)
     tally.withdrawn += int(np.count_nonzero(~stay))
     if policy == "aside":
-        tally.aside += list(told.items())
+        tally.aside = merge_notes([tally.aside, notes])
+        tally.set_aside += len(notes)
     else:
-        tally.failed += len(told)
-        for row, reason in list(told.items())[: MOST_EXAMPLES - len(tally.failures)]:
+        tally.failed += len(notes)
+        for row, reason in notes.first(MOST_EXAMPLES - len(tally.failures)):
             tally.failures.append((row, batch.origin.line_of(row), reason))
     return batch.filter(stay), stay
 
@@ -124,6 +150,6 @@ def remarks_on_failures(tally: Tally) -> list[str]:
     ):
         if count:
             told.append(f"{count:,} {'cell' if count == 1 else 'cells'} {what}")
-    if tally.aside:
-        told.append(f"{len(tally.aside):,} extract {'row' if len(tally.aside) == 1 else 'rows'} set aside")
+    if tally.set_aside:
+        told.append(f"{tally.set_aside:,} extract {'row' if tally.set_aside == 1 else 'rows'} set aside")
     return told

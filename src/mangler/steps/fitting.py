@@ -7,9 +7,9 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
 from mangler.kernels.convert import rescue
-from mangler.kernels.spell import spell
 
 
 def fitted(array: Any, old: Any) -> tuple[Any, tuple[Failure, ...]]:
@@ -25,4 +25,4 @@ def fitted(array: Any, old: Any) -> tuple[Any, tuple[Failure, ...]]:
         what = f"has more than {kind.scale} places"
     else:
         return array, ()
-    return done.array, failing(done.failed, lambda i: f'"{spell(array.slice(i, 1))[0].as_py()}" {what}')
+    return done.array, failing(done.failed, ByCell(array, lambda text: f'"{text}" {what}'))

@@ -265,7 +265,7 @@ def nulls_told(tally: Tally) -> list[str]:
     """How many nulls each aggregate passed over."""
     return [
         f"{text} passed over {count:,} {'null' if count == 1 else 'nulls'}"
-        for text, count in tally.nulls_skipped.items()
+        for text, count in sorted(tally.nulls_skipped.items())
     ]
 
 

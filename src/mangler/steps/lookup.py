@@ -243,7 +243,7 @@ class Lookup:
             values = "1 value" if self.unread == 1 else f"{self.unread:,} values"
             told.append(f"{name}: {values} of the key cannot be read as the type of the extract's column")
         if self.reference.unfit:
-            count = len(self.reference.unfit)
+            count = self.reference.unfit_count
             rows = "1 row of it is" if count == 1 else f"{count:,} rows of it are"
             first = "; ".join(self.reference.unfit[:MOST_EXAMPLES])
             told.append(f"{name}: {rows} passed over, having no place in its table: {first}")

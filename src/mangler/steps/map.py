@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.conversion import shortened
+from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
 from mangler.kernels.patterns import values_recur
 from mangler.kernels.text_view import Flags
@@ -92,7 +93,7 @@ class Map:
         failures: tuple[Failure, ...] = ()
         if self.policy.takes_rows:
             failures = failing(
-                unmatched, lambda index: f'"{shortened(old[index].as_py())}" is not in the table of map'
+                unmatched, ByCell(old, lambda text: f'"{shortened(text)}" is not in the table of map')
             )
         return put_in(batch, {self.index: out}, failures, self.policy, tally), tally
 

@@ -50,7 +50,7 @@ def bind(statement: Statement, schema: Schema) -> RequiringStep:
 
         def why(row: int) -> str:
             if failed[row]:
-                return value.failures[reasons[row]].why(row)
+                return value.failures[int(reasons[row])].why(row)
             return f"{spelled} is {'not so' if array[row].is_valid else 'null'}"
 
         return ~met, why

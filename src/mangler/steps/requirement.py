@@ -8,9 +8,10 @@ from typing import TypeAlias
 
 import numpy as np
 
+from mangler.expressions.reasons import Reason, reason_of, reasons_of
 from mangler.kernels.text_view import Flags
 from mangler.language.statement import Statement
-from mangler.steps.failing import remarks_on_failures, withdraw
+from mangler.steps.failing import notes_of, remarks_on_failures, withdraw
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.tally import MOST_EXAMPLES, Tally
@@ -30,7 +31,7 @@ class Requirement:
     policy: str
     because: str = ""
 
-    def hold(self, batch: Batch, unmet: Flags, why: Callable[[int], str], tally: Tally) -> Batch:
+    def hold(self, batch: Batch, unmet: Flags, why: Reason, tally: Tally) -> Batch:
         """The rows that go on. `why` says of a row, by its place in the batch, what is not as required."""
         at = np.flatnonzero(unmet)
         if not len(at):
@@ -39,15 +40,11 @@ class Requirement:
             tally.unmet += len(at)
             for index in at[: MOST_EXAMPLES - len(tally.failures)].tolist():
                 row = int(batch.rows[index])
-                tally.failures.append((row, batch.origin.line_of(row), self.because or why(index)))
+                reason = self.because or reason_of(why, index)
+                tally.failures.append((row, batch.origin.line_of(row), reason))
             return batch
-        told: dict[int, str] = {}
-        for index in at.tolist():
-            row = int(batch.rows[index])
-            if row not in told:
-                spare = self.policy == "stop" and len(told) >= MOST_EXAMPLES
-                told[row] = "" if spare else self.because or why(index)
-        out, _ = withdraw(batch, told, self.policy, tally)
+        notes = notes_of(batch, unmet, lambda places: reasons_of(self.because or why, places), self.policy)
+        out, _ = withdraw(batch, notes, self.policy, tally)
         return out
 
     def remarks(self, tally: Tally) -> list[str]:

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
 from mangler.steps.conditions import Condition, condition_of
 from mangler.steps.failing import policy_of, remarks_on_failures, withdraw
 from mangler.steps.rows import FAILURES
 from mangler.table.batch import Batch
+from mangler.table.row_notes import RowNotes
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -43,8 +42,8 @@ class SetAside:
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         tally = Tally(rows_in=len(batch))
         batch, met = self.condition.test(batch, tally)
-        told = dict.fromkeys(batch.rows[np.flatnonzero(met)].tolist(), self.reason)
-        out, _ = withdraw(batch, told, "aside", tally)
+        notes = RowNotes.for_one_reason(batch.rows[met], self.reason)
+        out, _ = withdraw(batch, notes, "aside", tally)
         tally.rows_out = len(out)
         return out, tally
 

@@ -22,7 +22,8 @@ class Reference:
     columns: tuple[Any, ...]
     lines: RowNumbers
     unfit: tuple[str, ...] = ()
-    """Rows that have no place in it, each told with its line."""
+    """The first rows that do not fit the table, each with its line."""
+    unfit_count: int = 0
 
     def column(self, name: str) -> Any:
         return self.columns[self.schema.names.index(name)]

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass, field, fields
 
+from mangler.table.row_notes import RowNotes, merged
+
 MOST_EXAMPLES = 3
 
 
@@ -61,8 +63,10 @@ class Tally:
     """Rows with fewer parts than required names, where that takes no row."""
     too_many: int = 0
     """Rows with parts left over, where that takes no row."""
-    aside: list[tuple[int, str]] = field(default_factory=list)
-    """Extract rows to be set aside, with the reason."""
+    set_aside: int = 0
+    """Extract rows to be set aside."""
+    aside: RowNotes = field(default_factory=RowNotes)
+    """These rows with the reason; in a tally of several batches the first few."""
     failures: list[tuple[int, int, str]] = field(default_factory=list)
     """The first few of the failed rows: extract row, physical line, reason."""
     examples: list[str] = field(default_factory=list)
@@ -70,8 +74,9 @@ class Tally:
 
     def add(self, other: Tally) -> None:
         """Adds the tally of a later batch."""
+        self.aside = merged([self.aside, other.aside]).first(MOST_EXAMPLES)
         for item in fields(self):
-            if item.name != "examples":
+            if item.name not in ("examples", "aside"):
                 setattr(self, item.name, getattr(self, item.name) + getattr(other, item.name))
         del self.failures[MOST_EXAMPLES:]
         for example in other.examples:

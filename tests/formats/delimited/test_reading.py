@@ -26,7 +26,7 @@ def read(path: Path, block_size: int = 1 << 22, **clauses) -> tuple[list[Row], l
             parsed = extract.parser.parse(block)
             columns = [column.to_pylist() for column in parsed.batch.columns]
             rows += zip(parsed.batch.rows.tolist(), map(list, zip(*columns, strict=True)), strict=True)
-            unfit += [(row.row, row.reason, block.as_read(row.row)) for row in parsed.unfit]
+            unfit += [(row, reason, block.as_read(row)) for row, reason in parsed.unfit]
     return rows, unfit
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+import pyarrow as pa
 
 from mangler.formats.compression import ByteStream
 from mangler.formats.delimited.records import (
@@ -20,6 +21,7 @@ from mangler.formats.delimited.records import (
 )
 from mangler.kernels import bits
 from mangler.kernels.bits import Words
+from mangler.kernels.text_view import TextArray, build
 from mangler.language.mistake import Refusal, file_trouble, reason
 
 BLOCK_SIZE = 5 << 20
@@ -90,6 +92,16 @@ class Block:
     def as_read(self, row: int) -> bytes:
         return self.record(row - self.first_row)
 
+    def records_of(self, rows: Positions) -> TextArray:
+        """Extract rows as they are in the file, without their line ends."""
+        chosen = rows - self.first_row
+        starts, ends = self.starts[chosen], self.ends[chosen]
+        ends = ends - ((ends > starts) & (self.array[np.maximum(ends - 1, 0)] == RETURN))
+        # Records and what is between them in turn: of these every second one is taken.
+        offsets = np.stack((starts, ends), axis=1).ravel().astype(np.int32)
+        both = build(self.array, np.append(offsets, offsets[-1:]), None)
+        return both.take(pa.array(np.arange(len(rows)) * 2))
+
     def line_of(self, row: int) -> int:
         before = self.array[: self.starts[row - self.first_row]]
         return self.first_line + int(np.count_nonzero(before == LINE_FEED))
@@ -102,7 +114,12 @@ class Block:
 
     def index_at(self, position: int) -> int:
         """The record that holds a byte of the block."""
-        return min(int(np.searchsorted(self.ends, position)), self.count - 1)
+        return int(self.indexes_at(np.array([position], np.intp))[0])
+
+    def indexes_at(self, positions: Positions) -> Positions:
+        """The record that holds each of these bytes of the block."""
+        found: Positions = np.minimum(np.searchsorted(self.ends, positions), self.count - 1)
+        return found
 
 
 @dataclass
@@ -164,11 +181,7 @@ class Cutter:
     def _cut(self, data: bytes, marks: Marks) -> int:
         """How many bytes at the front are whole records."""
         end = len(data) if marks.unclosed < 0 else marks.unclosed
-        while (end := data.rfind(b"\n", 0, end)) >= 0:
-            # Neither inside quotes nor escaped.
-            if bits.are_set(marks.line_ends, np.array([end], np.intp))[0]:
-                return end + 1
-        return 0
+        return bits.last(marks.line_ends, end) + 1  # one neither inside quotes nor escaped
 
     def _before_last_rows(self, data: bytes, marks: Marks, size: int) -> int:
         """How many of these bytes stand before the last rows, which are held back or passed over."""

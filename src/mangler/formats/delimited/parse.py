@@ -12,12 +12,13 @@ import pyarrow.csv
 
 from mangler.formats.delimited.blocks import Block
 from mangler.formats.delimited.dialect import Dialect
-from mangler.formats.delimited.records import split_record
+from mangler.formats.delimited.records import Positions, split_record
 from mangler.formats.encoding import offer
 from mangler.kernels.text_view import with_nulls
 from mangler.kernels.whole import WholeMatcher, match_whole
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.table.batch import Batch
+from mangler.table.row_notes import RowNotes, merged
 
 BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 ASIDE_COLUMNS = ("_file", "_row", "_step", "_reason")
@@ -28,7 +29,7 @@ FREE_BYTES = bytes([0x1F, 0x1E, 0x1D, 0x1C, *range(0x01, 0x09), *range(0x0E, 0x1
 
 @dataclass(frozen=True)
 class UnfitRow:
-    """A row that has no place in the table, and why."""
+    """A row that does not fit the table, and why."""
 
     row: int
     reason: str
@@ -37,11 +38,21 @@ class UnfitRow:
 @dataclass(frozen=True)
 class Parsed:
     batch: Batch
-    unfit: tuple[UnfitRow, ...]
+    unfit: RowNotes
+    """Rows that do not fit the table, and why."""
     nulls_made: int
     """Cells that held a null word."""
     padded: int
     """Rows with too few fields, filled up."""
+
+    def unfit_rows(self, first: int = 1, last: int | None = None, most: int | None = None) -> list[UnfitRow]:
+        """Those in a range of rows, as many as are wanted."""
+        rows = self.unfit.rows
+        flags = rows >= first
+        if last is not None:
+            flags &= rows <= last
+        notes = self.unfit.only(flags)
+        return [UnfitRow(row, reason) for row, reason in (notes if most is None else notes.first(most))]
 
 
 @dataclass(frozen=True)
@@ -65,13 +76,11 @@ class Parser:
     def parse(self, block: Block) -> Parsed:
         self._refuse_bad_bytes(block)
         width = len(self.names) + self.skipped
-        unfit: dict[int, str] = {}
         altered: dict[int, bytes] = {}
         broken = block.marks.broken  # of what was read: the block may end before them
-        for position in broken[broken < len(block.data)].tolist():
-            unfit[block.index_at(position)] = "text after a closing quote"
+        broken = np.unique(block.indexes_at(broken[broken < len(block.data)]))
         self._protect_lone_returns(block, altered)
-        columns, ragged = self._read(block, unfit, altered)
+        columns, ragged = self._read(block, broken, altered)
         padded = 0
         if self.pad and any(fields < width for fields in ragged.values()):
             delimiter = self.dialect.delimiter.encode()
@@ -80,15 +89,11 @@ class Parser:
                     record = altered.get(index, block.record(index))
                     altered[index] = record + delimiter * (width - fields)
                     padded += 1
-            columns, ragged = self._read(block, unfit, altered)
-        for index, fields in ragged.items():
-            fields -= self.skipped
-            unfit[index] = (
-                f"{fields} {'field' if fields == 1 else 'fields'} where the header has {len(self.names)}"
-            )
+            columns, ragged = self._read(block, broken, altered)
+        unfit = self._unfit(block, broken, ragged)
         rows = np.arange(block.first_row, block.first_row + block.count, dtype=np.int64)
-        if unfit:
-            rows = np.delete(rows, sorted(unfit))
+        if len(unfit):
+            rows = np.delete(rows, unfit.rows - block.first_row)
         if any(len(column) != len(rows) for column in columns):
             raise file_trouble(
                 f"{self.name}: rows {block.first_row:,} to {block.first_row + block.count - 1:,} cannot be told"
@@ -98,26 +103,35 @@ class Parser:
         if self.rows is not None and block.first_row + block.count - 1 > self.rows:
             count = int(np.searchsorted(rows, self.rows, side="right"))
             rows, columns = rows[:count], [column.slice(0, count) for column in columns]
-            unfit = {index: reason for index, reason in unfit.items() if block.first_row + index <= self.rows}
+            unfit = unfit.only(unfit.rows <= self.rows)
         columns, nulls = self._null_words(columns)
-        reasons = tuple(UnfitRow(block.first_row + index, unfit[index]) for index in sorted(unfit))
-        return Parsed(Batch(tuple(columns), rows, block), reasons, nulls, padded)
+        return Parsed(Batch(tuple(columns), rows, block), unfit, nulls, padded)
+
+    def _unfit(self, block: Block, broken: Positions, ragged: dict[int, int]) -> RowNotes:
+        """The rows that do not fit: those with text after a quote, and those with too few or too many fields."""
+        indexes = np.fromiter(ragged.keys(), np.int64, len(ragged))
+        fields, codes = np.unique(np.fromiter(ragged.values(), np.int64, len(ragged)), return_inverse=True)
+        told = tuple(
+            f"{count} {'field' if count == 1 else 'fields'} where the header has {len(self.names)}"
+            for count in (fields - self.skipped).tolist()
+        )
+        first = block.first_row
+        return merged(
+            [
+                RowNotes.for_one_reason(broken + first, "text after a closing quote"),
+                RowNotes(indexes + first, codes, told),
+            ]
+        )
 
     # What Arrow is given
 
     def _read(
-        self, block: Block, unfit: dict[int, str], altered: dict[int, bytes]
+        self, block: Block, unfit: Positions, altered: dict[int, bytes]
     ) -> tuple[list[Any], dict[int, int]]:
-        """The columns of all records but the unfit, and the number of fields of ragged ones, by record."""
+        """The columns of all records but the unfit, and the number of fields of ragged ones, by record in order."""
         data = block.data
-        if unfit or altered or block.has_gaps:
-            pieces = []
-            for index in range(block.count):
-                if index in altered and index not in unfit:
-                    pieces.append(altered[index])
-                elif index not in unfit:
-                    pieces.append(data[block.starts[index] : block.ends[index]])
-            data = b"\n".join(pieces) + b"\n" if pieces else b""
+        if len(unfit) or altered or block.has_gaps:
+            data = _spliced(block, unfit, altered)
         if not data or block.count == len(unfit):
             return [pa.array([], pa.string()) for _ in self.names], {}
         width = len(self.names) + self.skipped
@@ -129,7 +143,7 @@ class Parser:
         if guarded:
             data = b"\n" + data
         ragged: dict[int, int] = {}
-        kept = [index for index in range(block.count) if index not in unfit] if unfit else None
+        kept = np.delete(np.arange(block.count), unfit).tolist() if len(unfit) else None
         one_column = width == 1
 
         def note(row: Any) -> str:
@@ -190,7 +204,7 @@ class Parser:
         lone = returns[(following != 10) & ~at_end]
         lone = lone[~block.marks.quoted(lone)]
         quote, delimiter = self.dialect.quote.encode(), self.dialect.delimiter.encode()
-        for index in {block.index_at(position) for position in lone.tolist()}:
+        for index in np.unique(block.indexes_at(lone)).tolist():
             fields = split_record(block.record(index), self.dialect.spelling)
             altered[index] = delimiter.join(
                 quote + field.replace(quote, quote * 2) + quote
@@ -249,6 +263,41 @@ class Parser:
 
 
 NUL_ADVICE = "Text holds no NUL bytes: the file may be damaged, or in UTF-16, or no text at all."
+
+
+def _spliced(block: Block, left_out: Positions, altered: dict[int, bytes]) -> bytes:
+    """The block's records without some, and with others in the place of some; each with its line end."""
+    keep = np.ones(block.count, np.bool_)
+    keep[left_out] = False
+    starts, ends = block.starts, np.minimum(block.ends + 1, len(block.data))
+    pieces: list[bytes] = []
+    at = 0
+    for index in [*sorted(altered), block.count]:
+        if index > at:
+            pieces.append(_records(block, starts[at:index], ends[at:index], keep[at:index]))
+        if index < block.count and keep[index]:
+            pieces.append(altered[index] + b"\n")
+        at = index + 1
+    return b"".join(piece if piece.endswith(b"\n") else piece + b"\n" for piece in pieces if piece)
+
+
+def _records(block: Block, starts: Positions, ends: Positions, keep: Any) -> bytes:
+    """Those of a run of records that are kept, as they are in the block."""
+    first, last = int(starts[0]), int(ends[-1])
+    if keep.all() and not block.has_gaps and not block.empty_lines:
+        return block.data[first:last]
+    if len(starts) < FEW:
+        return b"".join(
+            block.data[s:e] for s, e in zip(starts[keep].tolist(), ends[keep].tolist(), strict=True)
+        )
+    edges = np.zeros(last - first + 1, np.int8)
+    edges[starts[keep] - first] += 1  # no two records start, or end, at the same byte
+    edges[ends[keep] - first] -= 1
+    flags = np.cumsum(edges[:-1], dtype=np.int8).view(np.bool_)
+    return block.array[first:last][flags].tobytes()
+
+
+FEW = 16
 
 
 def _one_chunk(column: Any) -> Any:

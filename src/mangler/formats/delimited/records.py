@@ -190,14 +190,15 @@ def _by_walking(data: Bytes, marks: Positions, spelling: Spelling) -> tuple[Word
     """One quote after the other, for data with quotes in unquoted fields or text after closing ones."""
     text, delimiter, comment = data.tobytes(), spelling.delimiter, spelling.comment
     places = marks.tolist()
+    lines = _line_starts(data, marks).tolist() if comment else places
     kept, broken = [], []
-    unclosed, index, count = -1, 0, len(places)
+    unclosed, index, count, size = -1, 0, len(places), len(text)
     while index < count:
         mark = places[index]
         if not (mark == 0 or text[mark - 1] == LINE_FEED or text.endswith(delimiter, 0, mark)):
             index += 1
             continue
-        if comment and text.startswith(comment, text.rfind(b"\n", 0, mark) + 1):
+        if comment and text.startswith(comment, lines[index]):
             index += 1  # outside quotes the line's start is a record's, and this record is a comment
             continue
         close = index + 1
@@ -213,7 +214,7 @@ def _by_walking(data: Bytes, marks: Positions, spelling: Spelling) -> tuple[Word
             end + 1 == len(text)
             or text[end + 1] == LINE_FEED
             or text.startswith((delimiter, b"\r\n"), end + 1)
-            or text[end + 1 :] == b"\r"
+            or (end + 2 == size and text[end + 1] == RETURN)
         ):
             broken.append(end)
         index = close + 1
@@ -222,6 +223,13 @@ def _by_walking(data: Bytes, marks: Positions, spelling: Spelling) -> tuple[Word
     inside = bits.odd_so_far(bits.pack(flags))
     _clear_from(inside, len(data))
     return inside, np.array(broken, np.intp), unclosed
+
+
+def _line_starts(data: Bytes, positions: Positions) -> Positions:
+    """Where the physical line of each of these bytes starts."""
+    feeds = np.append(-1, np.flatnonzero(data == LINE_FEED))
+    starts: Positions = feeds[np.searchsorted(feeds, positions) - 1] + 1
+    return starts
 
 
 def _clear_from(words: Words, position: int) -> None:
@@ -240,20 +248,14 @@ def split_record(record: bytes, spelling: Spelling) -> list[bytes]:
     if spelling.quote not in record and not (spelling.escape and spelling.escape in record):
         return record.split(delimiter)
     data = np.frombuffer(record, np.uint8)
-    marks, escaped = (
-        find_marks(data, replace(spelling, comment=b"")),
-        set(_escaped(data, spelling.escape).tolist()),
-    )
-    fields, start, searched = [], 0, 0
-    while (at := record.find(delimiter, searched)) >= 0:
-        if at in escaped:
-            searched = at + 1
-            continue
-        searched = at + len(delimiter)
-        if marks.quoted(np.array([at], np.intp))[0]:
-            continue
-        fields.append(record[start:at])
-        start = searched
+    marks = find_marks(data, replace(spelling, comment=b""))
+    places = bits.positions(_delimiters(data, delimiter, _escaped(data, spelling.escape))[0])
+    places = places[~marks.quoted(places)]
+    fields, start = [], 0
+    for at in places.tolist():
+        if at >= start:  # a delimiter of several bytes may seem to start inside one
+            fields.append(record[start:at])
+            start = at + len(delimiter)
     return [*fields, record[start:]]
 
 

@@ -1,0 +1,77 @@
+"""Why rows fail: one reason for all, or one for each row, made for many rows at once where there are many."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Protocol, TypeAlias, runtime_checkable
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from mangler.kernels.spell import spell
+
+Places: TypeAlias = npt.NDArray[np.intp]
+"""Places in a batch, from 0."""
+Told: TypeAlias = tuple[list[str], npt.NDArray[np.int64]]
+"""Different reasons, and for each place the number of its own."""
+
+
+@runtime_checkable
+class ForMany(Protocol):
+    """A reason that can be made for many rows at once."""
+
+    def __call__(self, index: int, /) -> str: ...
+
+    def for_many(self, places: Places) -> Told: ...
+
+
+Reason: TypeAlias = str | Callable[[int], str]
+
+
+@dataclass(frozen=True)
+class ByCell:
+    """Names the cell of a column that is at fault; `form` makes a sentence of its text."""
+
+    array: Any
+    form: Callable[[str], str]
+
+    def __call__(self, index: int) -> str:
+        return self.form(spell(self.array.slice(index, 1))[0].as_py())
+
+    def for_many(self, places: Places) -> Told:
+        """Each different cell makes one reason."""
+        encoded = spell(self.array.take(pa.array(places))).dictionary_encode()
+        return [self.form(text) for text in encoded.dictionary.to_pylist()], np.asarray(
+            encoded.indices
+        ).astype(np.int64)
+
+
+@dataclass(frozen=True)
+class ByDistinct:
+    """Reasons of distinct values, for the rows that have them: row i has the value `codes[i]`."""
+
+    reason: Reason
+    codes: npt.NDArray[Any]
+
+    def __call__(self, index: int) -> str:
+        return reason_of(self.reason, int(self.codes[index]))
+
+    def for_many(self, places: Places) -> Told:
+        values, numbers = np.unique(self.codes[places], return_inverse=True)
+        reasons, codes = reasons_of(self.reason, values)
+        return reasons, codes[numbers]
+
+
+def reason_of(reason: Reason, index: int) -> str:
+    return reason if isinstance(reason, str) else reason(index)
+
+
+def reasons_of(reason: Reason, places: Places) -> Told:
+    """The reasons of many rows."""
+    if isinstance(reason, str):
+        return [reason], np.zeros(len(places), np.int64)
+    if isinstance(reason, ForMany):
+        return reason.for_many(places)
+    return [reason(index) for index in places.tolist()], np.arange(len(places))
