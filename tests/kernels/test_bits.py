@@ -33,3 +33,10 @@ def test_neighbours_over_word_borders(flags: np.ndarray) -> None:  # type: ignor
     assert bits.are_set(bits.before(words), at).tolist() == [
         bool(i + 1 < len(flags) and flags[i + 1]) for i in at
     ]
+
+
+@given(FLAGS, st.integers(0, 300))
+def test_the_last_one_before_a_place(flags: np.ndarray, end: int) -> None:  # type: ignore[type-arg]
+    end = min(end, len(flags))
+    set_before = np.flatnonzero(flags[:end])
+    assert bits.last(bits.pack(flags), end) == (int(set_before[-1]) if len(set_before) else -1)

@@ -100,16 +100,30 @@ def test_zoned_timestamps_and_stated_places() -> None:
     assert spell(pa.array([Decimal("7")], pa.decimal128(37, 0)))[0].as_py() == "7"
 
 
-@given(st.lists(st.integers(0, 30), min_size=1, max_size=40), st.integers(0, 30))
-def test_rescue_finds_just_what_fails(values: list[int], bad: int) -> None:
-    def work(part: Any) -> Any:
-        if bad in part.to_pylist():
-            raise pa.ArrowInvalid("no")
-        return part
-
-    done = convert.rescue(work, [pa.array(values, pa.int64())], pa.int64())
-    assert done.failed.tolist() == [value == bad for value in values]
-    assert done.array.to_pylist() == [None if value == bad else value for value in values]
+@pytest.mark.parametrize(
+    "kind",
+    [pa.int64(), pa.decimal128(38, 9), pa.decimal128(37, 0), pa.decimal128(37, 12), pa.decimal128(20, 2)],
+)
+@given(
+    st.lists(
+        st.none()
+        | st.decimals(-(10**28), 10**28, places=9)
+        | st.integers(-(10**29) + 1, 10**29 - 1).map(Decimal)
+        | st.integers(-(2**63) - 1, 2**63).map(Decimal),
+        max_size=6,
+    )
+)
+def test_a_cast_is_exact_or_fails(kind: Any, values: list[Decimal | None]) -> None:
+    done = convert.cast_exactly(pa.array(values, convert.DECIMAL), kind)
+    expected: list[Any] = []
+    for value in values:
+        try:
+            expected.append(None if value is None else pa.scalar(value, convert.DECIMAL).cast(kind).as_py())
+        except pa.ArrowInvalid:
+            expected.append("fails")
+    cells = done.array.to_pylist()
+    assert ["fails" if failed else one for one, failed in zip(cells, done.failed, strict=True)] == expected
+    assert all(one is None for one, failed in zip(cells, done.failed, strict=True) if failed)
 
 
 @pytest.mark.parametrize(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from decimal import Decimal
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.scope import describe, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
-from mangler.kernels.convert import DECIMAL, rescue
+from mangler.kernels.convert import DECIMAL, cast_exactly
 from mangler.kernels.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import Place
@@ -24,6 +25,7 @@ TOO_LONG = "the result has more than 9 places, or more than 29 digits before the
 TOO_SMALL = "the result is too small for a float: it would be 0"
 BY_ZERO = "division by zero"
 LARGEST = 2**63 - 1
+LARGE = pa.scalar(Decimal(10**28), DECIMAL)
 
 
 def bind_arithmetic(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
@@ -176,18 +178,24 @@ def _multiply_floats(one: Any, other: Any) -> Outcome:
 def _of_decimals(work: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Outcome]:
     wide = pa.decimal256(38, 9)
 
-    def exact(one: Any, other: Any) -> Any:
-        result = work(
-            pc.cast(one, wide),
-            pc.cast(other, pa.decimal256(37, 9)) if work is pc.multiply else pc.cast(other, wide),
-        )
-        return pc.cast(result, DECIMAL)
-
     def evaluate(one: Any, other: Any) -> Outcome:
-        done = rescue(exact, [one, other], DECIMAL)
+        done = cast_exactly(work(pc.cast(one, wide), pc.cast(other, wide)), DECIMAL)
         return done.array, failing(done.failed, TOO_LONG)
 
     return evaluate
+
+
+def _multiply_decimals(one: Any, other: Any) -> Outcome:
+    """Exact. Arrow multiplies 38 digits by 37: a factor with more comes first, and two of these are too long."""
+    large, too = (flags_of(pc.greater_equal(pc.abs(factor), LARGE)) for factor in (one, other))
+    both = large & too
+    if too.any():
+        swap, neither = pa.array(too & ~both), pa.array(both)
+        one, other = pc.if_else(swap, other, one), pc.if_else(swap, one, other)
+        one, other = pc.if_else(neither, None, one), pc.if_else(neither, None, other)
+    product = pc.multiply(pc.cast(one, pa.decimal256(38, 9)), pc.cast(other, pa.decimal256(37, 9)))
+    done = cast_exactly(product, DECIMAL)
+    return done.array, failing(done.failed | both, TOO_LONG)
 
 
 WORK: dict[ValueType, dict[str, Callable[[Any, Any], Outcome]]] = {
@@ -201,6 +209,6 @@ WORK: dict[ValueType, dict[str, Callable[[Any, Any], Outcome]]] = {
     ValueType.DECIMAL: {
         "+": _of_decimals(pc.add),
         "-": _of_decimals(pc.subtract),
-        "*": _of_decimals(pc.multiply),
+        "*": _multiply_decimals,
     },
 }

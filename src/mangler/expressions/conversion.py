@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 from mangler.expressions.reasons import ByCell, Reason
 from mangler.expressions.scope import describe
 from mangler.expressions.value import Bound, Frame, Value, failing, widen
-from mangler.kernels.convert import DECIMAL, Converted, rescue, to_decimal
+from mangler.kernels.convert import DECIMAL, Converted, cast_exactly, to_decimal
 from mangler.kernels.patterns import flags_of
 from mangler.kernels.spell import spell
 from mangler.language.mistake import wrong_recipe
@@ -92,7 +92,7 @@ def _never_failing(array: Any) -> Converted:
 def _to_integer(array: Any) -> Converted:
     """Only numbers without a fraction: nothing is rounded silently."""
     if pa.types.is_decimal(array.type):
-        return rescue(lambda part: pc.cast(part, pa.int64()), [array], pa.int64())
+        return cast_exactly(array, pa.int64())
     fits = flags_of(pc.and_(pc.equal(pc.floor(array), array), pc.less(pc.abs(array), 2.0**63)))
     failed = ~fits & flags_of(pc.is_valid(array))
     return Converted(pc.cast(pc.if_else(pa.array(fits), array, None), pa.int64()), failed)

@@ -64,6 +64,21 @@ class ByDistinct:
         return reasons, codes[numbers]
 
 
+@dataclass(frozen=True)
+class Named:
+    """A reason with the name of its column in front."""
+
+    name: str
+    reason: Reason
+
+    def __call__(self, index: int) -> str:
+        return f"{self.name}: {reason_of(self.reason, index)}"
+
+    def for_many(self, places: Places) -> Told:
+        reasons, codes = reasons_of(self.reason, places)
+        return [f"{self.name}: {reason}" for reason in reasons], codes
+
+
 def reason_of(reason: Reason, index: int) -> str:
     return reason if isinstance(reason, str) else reason(index)
 

@@ -78,6 +78,12 @@ def are_set(words: Words, at: npt.NDArray[Any]) -> npt.NDArray[np.bool_]:
     return flags
 
 
+def counts_between(words: Words, starts: npt.NDArray[Any], ends: npt.NDArray[Any]) -> npt.NDArray[np.intp]:
+    """How many bits are set from each start up to its end."""
+    counts: npt.NDArray[np.intp] = counts_before(words, ends) - counts_before(words, starts)
+    return counts
+
+
 def counts_before(words: Words, at: npt.NDArray[Any]) -> npt.NDArray[np.intp]:
     """How many bits are set before each of these positions."""
     before_word = np.zeros(len(words), np.int64)

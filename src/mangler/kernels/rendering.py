@@ -15,7 +15,7 @@ import pyarrow.compute as pc
 import pyarrow.csv
 
 from mangler.kernels import bits
-from mangler.kernels.patterns import flags_of, values_recur
+from mangler.kernels.patterns import escape, flags_of, values_recur
 from mangler.kernels.text_view import (
     LARGEST_COLUMN,
     Bytes,
@@ -100,6 +100,18 @@ def quote_text(text: str, layout: Layout) -> str:
     if needs or any(mark in text for mark in (layout.delimiter, layout.quote, "\n", "\r")):
         return f"{layout.quote}{text.replace(layout.quote, layout.quote * 2)}{layout.quote}"
     return text
+
+
+def quote_texts(texts: TextArray, layout: Layout) -> TextArray:
+    """Many cells as they are written, none of them null."""
+    if layout.quote_all:
+        needs = pa.repeat(True, len(texts))
+    else:
+        special = "".join(map(escape, (layout.delimiter, layout.quote)))
+        needs = pc.match_substring_regex(texts, pattern=f"[{special}\n\r]|^$")
+    doubled = pc.replace_substring(texts, pattern=layout.quote, replacement=layout.quote * 2)
+    quoted = pc.binary_join_element_wise(layout.quote, doubled, layout.quote, "")
+    return pc.if_else(needs, quoted, texts)
 
 
 def _turn_back(layout: Layout) -> bytes:

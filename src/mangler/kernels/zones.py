@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.convert import Converted, rescue
+from mangler.kernels.convert import Converted
 from mangler.kernels.patterns import flags_of, matches
 from mangler.kernels.text_view import TextArray
 from mangler.kernels.white_space import trim
@@ -47,6 +47,16 @@ def without_offsets(array: TextArray) -> tuple[TextArray, Any]:
     return pc.if_else(pa.array(there), pc.struct_field(found, "local"), texts), pa.array(minutes, mask=~there)
 
 
+def on_clock(local: Any, zone: str) -> Converted:
+    """Local times as moments by the zone's clock; a time that it leaves out, or shows twice, fails."""
+    first, last = (
+        pc.assume_timezone(local, zone, ambiguous=which, nonexistent=which)
+        for which in ("earliest", "latest")
+    )
+    failed = flags_of(pc.not_equal(first, last))
+    return Converted(pc.if_else(pa.array(failed), None, first) if failed.any() else first, failed)
+
+
 def in_zone(local: Any, offsets: Any, zone: str) -> Converted:
     """Local times as moments: by their own offset where they have one, else by the zone's clock.
 
@@ -55,7 +65,7 @@ def in_zone(local: Any, offsets: Any, zone: str) -> Converted:
     target = pa.timestamp("us", zone)
     own = flags_of(offsets.is_valid())
     here = pc.if_else(pa.array(own), None, local)
-    by_clock = rescue(lambda part: pc.assume_timezone(part, zone), [here], target)
+    by_clock = on_clock(here, zone)
     if not own.any():
         return by_clock
     shifted = pc.subtract(pc.cast(local, pa.int64()), pc.multiply(offsets, MINUTE))

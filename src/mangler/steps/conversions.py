@@ -14,7 +14,7 @@ from mangler.expressions.conversion import converter, shortened
 from mangler.expressions.functions.dates import formatted
 from mangler.expressions.reasons import ByCell, ByDistinct, Reason
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.convert import DAY, rescue
+from mangler.kernels.convert import DAY, cast_exactly
 from mangler.kernels.date_forms import Moments, read_form, read_serial
 from mangler.kernels.number_forms import NumberForm, plain_numbers
 from mangler.kernels.patterns import flags_of, matches, values_recur
@@ -178,7 +178,7 @@ def _with_places(done: Done, wanted: Conversion) -> Done:
     if wanted.places is None:
         return done
     target = pa.decimal128(37, wanted.places)
-    exact = rescue(lambda part: pc.cast(part, target), [done.array], target)
+    exact = cast_exactly(done.array, target)
     array = done.array
     more = failing(
         exact.failed,

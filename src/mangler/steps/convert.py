@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
+from mangler.expressions.reasons import Named
 from mangler.expressions.value import Failure
 from mangler.kernels.date_forms import directives_of, problem_of_form
 from mangler.kernels.zones import is_zone
@@ -101,7 +101,7 @@ class Convert:
                 tally.leading_zeros += int(np.count_nonzero(done.leading_zeros))
                 note_examples(tally, old, done.leading_zeros)
             failed = [
-                replace(failure, reason=_named(self.names[index], failure)) for failure in done.failures
+                replace(failure, reason=Named(self.names[index], failure.reason)) for failure in done.failures
             ]
             values[index] = mend(done.array, old, failed, self.policy, tally)
             failures += failed
@@ -120,10 +120,6 @@ class Convert:
         return column_remarks(
             self.selection, tally, advice, "these columns have the type already, or only nulls"
         )
-
-
-def _named(name: str, failure: Failure) -> Callable[[int], str]:
-    return lambda index: f"{name}: {failure.why(index)}"
 
 
 def bind(statement: Statement, schema: Schema) -> Convert:

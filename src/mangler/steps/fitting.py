@@ -5,11 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.convert import rescue
+from mangler.kernels.convert import cast_exactly
+from mangler.kernels.zones import on_clock
 
 
 def fitted(array: Any, old: Any) -> tuple[Any, tuple[Failure, ...]]:
@@ -18,10 +18,10 @@ def fitted(array: Any, old: Any) -> tuple[Any, tuple[Failure, ...]]:
     if array.type == kind or pa.types.is_null(kind):
         return array, ()
     if pa.types.is_timestamp(kind) and kind.tz is not None and pa.types.is_timestamp(array.type):
-        done = rescue(lambda part: pc.assume_timezone(part, kind.tz), [array], kind)
+        done = on_clock(array, kind.tz)
         what = f"does not exist, or stands twice, on the clock of {kind.tz}"
     elif pa.types.is_decimal(kind) and pa.types.is_decimal(array.type):
-        done = rescue(lambda part: pc.cast(part, kind), [array], kind)
+        done = cast_exactly(array, kind)
         what = f"has more than {kind.scale} places"
     else:
         return array, ()

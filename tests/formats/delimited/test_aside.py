@@ -1,8 +1,14 @@
 from __future__ import annotations
 
 from pathlib import Path
+from unittest import mock
+
+from hypothesis import given
+from hypothesis import strategies as st
 
 from mangler.engine.recipe import Recipe
+from mangler.engine.running import RunOptions
+from mangler.formats.delimited import aside as module
 
 
 def test_the_aside_file_holds_rows_as_read_and_runs_again_once_mended(tmp_path: Path) -> None:
@@ -48,3 +54,40 @@ def test_no_row_aside_no_file(tmp_path: Path) -> None:
     extract.write_bytes(b"a;b\n1;2\n")
     Recipe.parse("mangler 1").run(extract, tmp_path / "o.csv", tmp_path / "o.aside.csv")
     assert not (tmp_path / "o.aside.csv").exists()
+
+
+FIELDS = st.sampled_from(["a", "", '"b;c"', '"d\ne"', "é", '"f"g', "h\r"])
+
+
+@given(
+    rows=st.lists(st.lists(FIELDS, min_size=1, max_size=4).map(";".join), max_size=12),
+    line_end=st.sampled_from(["\n", "\r\n"]),
+    ends=st.booleans(),
+    at_once=st.sampled_from([1, 3, 8192]),
+    block=st.sampled_from([1, 20, 1 << 20]),
+)
+def test_rows_aside_are_as_they_were_read(
+    tmp_path: Path, rows: list[str], line_end: str, ends: bool, at_once: int, block: int
+) -> None:
+    """However they are put together; what a step sets aside is among them, in the order of the rows."""
+    extract, aside = tmp_path / "e.csv", tmp_path / "o.aside.csv"
+    aside.unlink(missing_ok=True)
+    extract.write_bytes(line_end.join(["x;y", *rows]).encode() + line_end.encode() * ends)
+    recipe = Recipe.parse(
+        'mangler 1\nread delimiter ";"\nset aside rows where x = "a" because "one; \\"quoted\\" reason"'
+    )
+    with mock.patch.object(module, "ROWS_AT_ONCE", at_once):
+        result = recipe.run(extract, tmp_path / "o.csv", aside, RunOptions(block_size=block))
+    told = result.rows_aside
+    assert [one.row for one in told] == sorted(one.row for one in told)
+    expected = b""
+    if told:
+        expected = line_end.join(["_file;_row;_step;_reason;x;y", ""]).encode()
+    for one in told:
+        reason = '"one; ""quoted"" reason"' if one.step == "3" else one.reason
+        front = f"{extract};{one.row};{one.step};{reason};".encode()
+        expected += front + one.as_read + line_end.encode()
+    assert (aside.read_bytes() if told else b"") == expected
+    content = extract.read_bytes()
+    assert all(one.as_read in content for one in told)
+    assert len(told) == result.summary.balance.set_aside

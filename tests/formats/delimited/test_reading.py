@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from contextlib import closing
 from pathlib import Path
+from unittest import mock
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from mangler.formats.delimited import parse
 from mangler.formats.delimited.extract import open_extract
 from mangler.language.mistake import ExitCode, Refusal
 from mangler.table.settings import ReadSettings
@@ -82,10 +84,16 @@ PIECES = st.sampled_from(
 
 
 @settings(max_examples=600)
-@given(st.lists(PIECES, max_size=40).map("".join), st.integers(1, 40), st.sampled_from([1, 2, 3]))
+@given(
+    st.lists(PIECES, max_size=40).map("".join),
+    st.integers(1, 40),
+    st.sampled_from([1, 2, 3]),
+    st.sampled_from([0, 1000]),
+)
 def test_any_text_is_read_as_the_plain_reader_reads_it(
-    tmp_path: Path, text: str, block: int, width: int
+    tmp_path: Path, text: str, block: int, width: int, noted: int
 ) -> None:
+    """Also where there are more ragged rows than Arrow is asked to name."""
     path = tmp_path / "extract.csv"
     path.write_bytes((";".join("uvw"[:width]) + "\n" + text).encode())
     expected = model(text, ";", width)
@@ -94,7 +102,8 @@ def test_any_text_is_read_as_the_plain_reader_reads_it(
             read(path, block, delimiter=";")
         assert refused.value.code is ExitCode.FILE_TROUBLE
         return
-    rows, unfit = read(path, block, delimiter=";")
+    with mock.patch.object(parse, "MOST_NOTED", noted):
+        rows, unfit = read(path, block, delimiter=";")
     assert rows == expected[0]
     assert [number for number, _, _ in unfit] == expected[1]
 

@@ -10,13 +10,16 @@ import pyarrow.compute as pc
 
 from mangler.expressions.function import INTEGER, NUMBER, Function, Parameter
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
-from mangler.kernels.convert import rescue
+from mangler.kernels.convert import Converted, cast_exactly
+from mangler.kernels.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import Place
 from mangler.table.schema import ValueType
 
 NUMBER_PARAMETER = Parameter("number", NUMBER)
 TOO_LARGE = "the result has more than 64 bits"
+ROOMY = pa.decimal256(50, 9)
+"""Exact numbers with room for whatever rounding makes of them."""
 
 
 def _round(arguments: Sequence[Bound], place: Place) -> Bound:
@@ -46,7 +49,11 @@ def _half_away(data: Any, places: int) -> Any:
 
 
 def _guarded(array: Any, work: Callable[[Any], Any], failures: tuple[Failure, ...]) -> Value:
-    done = rescue(work, [array], array.type)
+    """Work on exact numbers whose result may be larger than they can be."""
+    if pa.types.is_floating(array.type):
+        return Value(work(array), failures)
+    exact = pc.cast(array, pa.decimal128(19, 0)) if pa.types.is_integer(array.type) else array
+    done = cast_exactly(work(pc.cast(exact, ROOMY)), array.type)
     return Value(done.array, failures + failing(done.failed, TOO_LARGE))
 
 
@@ -58,7 +65,15 @@ def _to_whole(number: Bound, work: Callable[[Any], Any], place: Place) -> Bound:
         array = value.array(frame.count)
         if pa.types.is_integer(array.type):
             return value
-        done = rescue(lambda part: pc.cast(work(part), pa.int64()), [array], pa.int64())
+        if pa.types.is_floating(array.type):
+            whole = work(array)
+            fits = flags_of(pc.less(pc.abs(whole), 2.0**63))
+            done = Converted(
+                pc.cast(pc.if_else(pa.array(fits), whole, None), pa.int64()),
+                ~fits & flags_of(whole.is_valid()),
+            )
+        else:
+            done = cast_exactly(work(pc.cast(array, ROOMY)), pa.int64())
         return Value(done.array, value.failures + failing(done.failed, TOO_LARGE))
 
     return Bound(ValueType.INTEGER, evaluate, place)

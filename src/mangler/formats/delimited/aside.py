@@ -12,12 +12,15 @@ import pyarrow as pa
 from mangler.formats.delimited.blocks import Block
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.parse import ASIDE_COLUMNS
-from mangler.formats.delimited.records import split_record
+from mangler.formats.delimited.records import Positions, split_record
 from mangler.formats.delivery import Delivery, deliver_to
 from mangler.kernels.concatenate import concatenate
-from mangler.kernels.rendering import Layout, quote_text
+from mangler.kernels.rendering import Layout, quote_text, quote_texts
 from mangler.kernels.text_view import LARGEST_COLUMN, TextArray, view
 from mangler.table.row_notes import RowNotes, merged
+
+ROWS_AT_ONCE = 8192
+"""Rows that are made lines of in one go: their bytes are worked on with an index of eight bytes each."""
 
 
 @dataclass(frozen=True)
@@ -42,6 +45,13 @@ class AsideRows:
 
     def __len__(self) -> int:
         return len(self.notes)
+
+    def only(self, places: Positions) -> AsideRows:
+        """Those at these places."""
+        notes = self.notes
+        return AsideRows(
+            self.block, RowNotes(notes.rows[places], notes.codes[places], notes.reasons), self.steps
+        )
 
     def first(self, count: int) -> list[AsideRow]:
         """The first so many."""
@@ -91,23 +101,32 @@ class AsideFile:
             self._delivery.discard()
 
     def _write(self, delivery: Delivery, rows: AsideRows) -> None:
+        steps, reasons = (
+            quote_texts(pa.array(texts, pa.string()), self._layout)
+            for texts in (rows.steps, rows.notes.reasons)
+        )
+        for start in range(0, len(rows), ROWS_AT_ONCE):
+            places = np.arange(start, min(start + ROWS_AT_ONCE, len(rows)))
+            self._write_some(delivery, rows.only(places), steps, reasons)
+
+    def _write_some(self, delivery: Delivery, rows: AsideRows, steps: TextArray, reasons: TextArray) -> None:
         notes, delimiter = rows.notes, self._layout.delimiter.encode()
-        front = [self._join([step, reason]) for step, reason in zip(rows.steps, notes.reasons, strict=True)]
-        reasons = pa.array(front, pa.string()).take(pa.array(notes.codes))
         records = self._records(rows)
-        size = view(reasons).data.nbytes + view(records).data.nbytes
+        codes = pa.array(notes.codes)
+        own_steps, own_reasons = steps.take(codes), reasons.take(codes)
+        size = sum(view(texts).data.nbytes for texts in (own_reasons, records))
         if size > LARGEST_COLUMN // 2 and len(rows) > 1:
-            half = len(rows) // 2
-            first = np.arange(len(rows)) < half
-            for part in (first, ~first):
-                self._write(delivery, AsideRows(rows.block, notes.only(part), rows.steps))
+            for places in np.array_split(np.arange(len(rows)), 2):
+                self._write_some(delivery, rows.only(places), steps, reasons)
             return
         lines = concatenate(
             [
                 self._join([self._extract]).encode() + delimiter,
                 pa.array(notes.rows).cast(pa.string()),
                 delimiter,
-                reasons,
+                own_steps,
+                delimiter,
+                own_reasons,
                 delimiter,
                 records,
                 self._layout.line_end.encode(),

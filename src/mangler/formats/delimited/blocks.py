@@ -17,6 +17,7 @@ from mangler.formats.delimited.records import (
     Marks,
     Positions,
     Spelling,
+    delimiters_in,
     find_marks,
 )
 from mangler.kernels import bits
@@ -111,6 +112,13 @@ class Block:
         ends = np.flatnonzero(self.array == LINE_FEED)
         lines: Positions = self.first_line + np.searchsorted(ends, self.starts[rows - self.first_row])
         return lines
+
+    def field_counts(self, spelling: Spelling) -> Positions:
+        """How many fields each record has."""
+        counts: Positions = 1 + bits.counts_between(
+            delimiters_in(self.array, spelling, self.marks), self.starts, self.ends
+        )
+        return counts
 
     def index_at(self, position: int) -> int:
         """The record that holds a byte of the block."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -20,6 +21,8 @@ from mangler.language.mistake import Refusal, file_trouble
 from mangler.table.batch import Batch
 from mangler.table.row_notes import RowNotes, merged
 
+MOST_NOTED = 1000
+"""Ragged rows of a block that Arrow is asked to name."""
 BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 ASIDE_COLUMNS = ("_file", "_row", "_step", "_reason")
 """Stand in front of rows set aside; a file that starts with them is read as such."""
@@ -147,12 +150,42 @@ class Parser:
         one_column = width == 1
 
         def note(row: Any) -> str:
+            if len(ragged) == MOST_NOTED:
+                return "error"
             ordinal = row.number - 1 - (guarded and one_column)
             ragged[kept[ordinal] if kept else ordinal] = row.actual_columns
             return "skip"
 
         keys = [str(number) for number in range(width)]
-        table = pyarrow.csv.read_csv(
+        try:
+            table = self._table(data, separator, keys, note)
+        except pa.ArrowInvalid:
+            if len(ragged) < MOST_NOTED:
+                raise
+            # Arrow hands ragged rows on one by one: so many are counted here instead, and left out.
+            ragged = self._count_ragged(block, unfit, width)
+            left_out = np.union1d(unfit, np.fromiter(ragged, np.int64, len(ragged)))
+            return self._read(block, left_out, altered)[0], ragged
+        if guarded and one_column:
+            table = table.slice(1)
+        columns = [_one_chunk(column) for column in table.columns[self.skipped :]]
+        if separator != self.dialect.delimiter:
+            columns = [
+                pc.replace_substring(column, pattern=separator, replacement=self.dialect.delimiter)
+                for column in columns
+            ]
+        return columns, ragged
+
+    def _count_ragged(self, block: Block, unfit: Positions, width: int) -> dict[int, int]:
+        """The number of fields of each record that has too few or too many."""
+        counts = block.field_counts(self.dialect.spelling)
+        wrong = counts != width
+        wrong[unfit] = False
+        where = np.flatnonzero(wrong)
+        return dict(zip(where.tolist(), counts[where].tolist(), strict=True))
+
+    def _table(self, data: bytes, separator: str, keys: list[str], note: Callable[[Any], str]) -> Any:
+        return pyarrow.csv.read_csv(
             pa.BufferReader(data),
             pyarrow.csv.ReadOptions(use_threads=False, block_size=max(64, len(data) + 1), column_names=keys),
             pyarrow.csv.ParseOptions(
@@ -160,7 +193,7 @@ class Parser:
                 quote_char=self.dialect.quote,
                 escape_char=self.dialect.escape or False,
                 newlines_in_values=True,
-                ignore_empty_lines=not one_column,
+                ignore_empty_lines=len(keys) > 1,
                 invalid_row_handler=note,
             ),
             pyarrow.csv.ConvertOptions(
@@ -171,15 +204,6 @@ class Parser:
                 quoted_strings_can_be_null=False,
             ),
         )
-        if guarded and one_column:
-            table = table.slice(1)
-        columns = [_one_chunk(column) for column in table.columns[self.skipped :]]
-        if separator != self.dialect.delimiter:
-            columns = [
-                pc.replace_substring(column, pattern=separator, replacement=self.dialect.delimiter)
-                for column in columns
-            ]
-        return columns, ragged
 
     def _one_byte_delimiter(self, data: bytes) -> tuple[str, bytes]:
         """Arrow splits at one byte: a delimiter of several is exchanged for a byte that the data lacks."""

@@ -172,6 +172,12 @@ def _is_sound(
     return not (closes & ~may_close).any()
 
 
+def delimiters_in(data: Bytes, spelling: Spelling, marks: Marks) -> Words:
+    """The delimiters that divide fields: those outside quotes."""
+    words, _ = _delimiters(data, spelling.delimiter, _escaped(data, spelling.escape))
+    return words if marks.inside is None else words & ~marks.inside[: len(words)]
+
+
 def _delimiters(data: Bytes, delimiter: bytes, escaped: Positions) -> tuple[Words, Words]:
     """Where delimiters start, and where what follows them starts."""
     starts = data == delimiter[0]
@@ -249,8 +255,7 @@ def split_record(record: bytes, spelling: Spelling) -> list[bytes]:
         return record.split(delimiter)
     data = np.frombuffer(record, np.uint8)
     marks = find_marks(data, replace(spelling, comment=b""))
-    places = bits.positions(_delimiters(data, delimiter, _escaped(data, spelling.escape))[0])
-    places = places[~marks.quoted(places)]
+    places = bits.positions(delimiters_in(data, spelling, marks))
     fields, start = [], 0
     for at in places.tolist():
         if at >= start:  # a delimiter of several bytes may seem to start inside one
