@@ -18,6 +18,9 @@ def visible(value: str | None, longest: int = LONGEST_CELL) -> Text:
         return Text(NULL, style="dim")
     if value == "":
         return Text('""', style="dim")
+    plain = len(value) <= longest and value.isascii() and value.isprintable() and "  " not in value
+    if plain and value[0] != " " and value[-1] != " ":
+        return Text(value)  # as it is: most cells are
     text = Text()
     for character, matters in _cut(value, longest):
         if matters is None:

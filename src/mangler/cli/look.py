@@ -19,7 +19,9 @@ def look(
     file: ExtractFile,
     rows: Annotated[
         int | None,
-        typer.Option(metavar="N", min=1, help="How many rows; 20 if nothing is said.", show_default=False),
+        typer.Option(
+            metavar="N", min=1, max=100_000, help="How many rows; by default 20.", show_default=False
+        ),
     ] = None,
     start: Annotated[
         int,
@@ -80,13 +82,16 @@ def look(
 def _show(console: Console, view: View, met_only: bool) -> None:
     from rich.text import Text
 
+    from mangler.cli.cells import visible
     from mangler.cli.table_view import show_table, show_unfit
+    from mangler.language.mistake import enumerate_names
 
     found = ", ".join(f"{what} {found}" for what, found in view.found_out.items())
     console.print(Text.assemble((view.extract, "bold"), (f"  {found}" * bool(found), "dim")), soft_wrap=True)
     if view.total == 0:
+        names = [visible(column.name).plain for column in view.columns]
         console.print(
-            Text(f"It has a header and no rows. Columns: {', '.join(c.name for c in view.columns)}")
+            Text(f"It has a header and no rows. Columns: {enumerate_names(names, 10)}"), soft_wrap=True
         )
         return
     if not view.numbers and not view.unfit:

@@ -15,6 +15,7 @@ from math import exp, sqrt
 
 from mangler.insight.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint
 from mangler.insight.shape_kinds import MACHINE, ShapeKind
+from mangler.language.mistake import enumerate_names
 from mangler.language.spelling import spell_text
 
 
@@ -63,6 +64,10 @@ RARELY = 0.02
 BEYOND = 0.5
 """Shares of the known range that a number may lie beyond it."""
 MOST_SHOWN, LONGEST_SHOWN = 3, 32
+MOST_TOLD = 10
+"""Columns gone, or new, that have a finding each."""
+MOST_COMPARED = 10_000
+"""Pairs of a column that is gone and a new one that are compared."""
 FORMS: dict[str, str] = {
     ShapeKind.CODE: "digits that are no number and no date",
     ShapeKind.WORD: "words",
@@ -87,15 +92,14 @@ def drift_of(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
     if now.encoding not in {one.encoding for one in before}:
         found.append(Drift(Change.ENCODING, f"the encoding is {now.encoding}, and was {last.encoding}"))
     names, pairs = _columns(now, last, found)
+    known: dict[str, list[ColumnPrint]] = {}
+    for fingerprint in before:
+        for one in fingerprint.columns:
+            known.setdefault(one.name, []).append(one)
     for column in now.columns:
-        known = [
-            one
-            for print_ in before
-            for one in print_.columns
-            if one.name == pairs.get(column.name, column.name)
-        ]
-        if known and column.name in names:
-            found += _of_column(column, known, pairs.get(column.name, column.name))
+        name = pairs.get(column.name, column.name)
+        if name in known and column.name in names:
+            found += _of_column(column, known[name], name)
     return sorted(found, key=lambda drift: -drift.harm)
 
 
@@ -106,20 +110,33 @@ def _columns(now: Fingerprint, last: Fingerprint, found: list[Drift]) -> tuple[s
     gone = [column for name, column in theirs.items() if name not in ours]
     new = [column for name, column in ours.items() if name not in theirs]
     pairs: dict[str, str] = {}
+    lost: list[str] = []
     for old in gone:
-        like = max(new, key=lambda one: _likeness(old, one), default=None)
+        # Each is compared with each: where they are many, the table is another one, and not its names.
+        few = len(gone) * len(new) <= MOST_COMPARED
+        like = max(new, key=lambda one: _likeness(old, one), default=None) if few else None
         if like is not None and _likeness(old, like) > 0:
             pairs[like.name] = old.name
             new.remove(like)
             told = f'"{old.name}" seems to be called "{like.name}" now'
             found.append(Drift(Change.COLUMN_RENAMED, told, (old.name,)))
         else:
-            found.append(Drift(Change.COLUMN_GONE, f'the column "{old.name}" is gone', (old.name,)))
-    found += [Drift(Change.COLUMN_NEW, f'the column "{one.name}" is new', (one.name,)) for one in new]
+            lost.append(old.name)
+    found += _told_of(lost, Change.COLUMN_GONE, "gone") + _told_of(
+        [one.name for one in new], Change.COLUMN_NEW, "new"
+    )
     common = [name for name in ours if name in theirs]
     if common != [name for name in theirs if name in ours]:
         found.append(Drift(Change.MOVED, "the columns stand in another order"))
     return set(ours) - {one.name for one in new}, pairs
+
+
+def _told_of(names: Sequence[str], change: Change, what: str) -> list[Drift]:
+    """A finding for each column; one for all where they are many."""
+    if len(names) <= MOST_TOLD:
+        return [Drift(change, f'the column "{name}" is {what}', (name,)) for name in names]
+    shown = enumerate_names([f'"{name}"' for name in names], MOST_TOLD)
+    return [Drift(change, f"{len(names):,} columns are {what}: {shown}", tuple(names))]
 
 
 def _likeness(old: ColumnPrint, new: ColumnPrint) -> float:

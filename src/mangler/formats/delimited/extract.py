@@ -14,7 +14,7 @@ from mangler.file_names import readable
 from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream, Decompressed, kind_of
 from mangler.formats.delimited.blocks import BLOCK_SIZE, LARGEST_ROW, Block, Cutter
 from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, sample_records
-from mangler.formats.delimited.header_names import column_names
+from mangler.formats.delimited.header_names import column_names, refuse_too_many
 from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
 from mangler.formats.delimited.records import RETURN, Spelling, find_marks, split_record
 from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding
@@ -329,6 +329,7 @@ def _first_fields(head: _Head, start: int, spelling: Spelling) -> tuple[list[byt
         raise file_trouble(f"{head.name} holds no rows", "Without a header, at least one row is needed.")
     record = head.content[slice(*bounds[0])]
     count = len(split_record(record.removesuffix(b"\r"), spelling))
+    refuse_too_many(count, head.name)
     fields = [f"column_{number}".encode() for number in range(1, count + 1)]
     return fields, "\r\n" if record.endswith(b"\r") else "\n"
 
@@ -350,6 +351,8 @@ def _from_header_line(content: bytes, header_row: int, comment: bytes) -> bytes:
         content = content.partition(b"\n")[2]
     for _ in range(header_row - 1):
         content = content.lstrip(b"\r\n").partition(b"\n")[2]
+        if not content:
+            break
     return content
 
 

@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 from mangler.formats.delimited.records import field_text
-from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
+from mangler.language.mistake import Refusal, enumerate_names, extract_does_not_fit, file_trouble
 from mangler.table.settings import ReadSettings
+
+MOST_COLUMNS = 100_000
+MOST_LISTED = 10
+"""Names that a message lists."""
+MOST_OFFERED = 40
+"""Columns whose names are offered all, as a statement that can be pasted."""
 
 
 def column_names(fields: list[bytes], settings: ReadSettings, name: str) -> tuple[str, ...]:
     """The columns' names, as the header or `called` has them."""
+    refuse_too_many(len(fields), name)
     try:
         names = [field_text(field, settings.quote, settings.escape) for field in fields]
     except UnicodeDecodeError:
@@ -17,7 +24,7 @@ def column_names(fields: list[bytes], settings: ReadSettings, name: str) -> tupl
         if len(settings.called) != len(names):
             raise extract_does_not_fit(
                 f"{name} has {len(names)} columns, and called names {len(settings.called)}",
-                f"Its header: {', '.join(names)}",
+                f"Its header: {enumerate_names(names, MOST_LISTED)}",
             )
         return settings.called
     empty = [number for number, column in enumerate(names, 1) if not column.strip()]
@@ -31,19 +38,39 @@ def column_names(fields: list[bytes], settings: ReadSettings, name: str) -> tupl
     return tuple(names)
 
 
+def refuse_too_many(columns: int, name: str) -> None:
+    """Refuses a table so wide that its columns would take all memory."""
+    if columns > MOST_COLUMNS:
+        raise extract_does_not_fit(
+            f"{name} has {columns:,} columns, and at most {MOST_COLUMNS:,} are read",
+            "Is the delimiter right, and does the header end where it should? Name the delimiter in read.",
+        )
+
+
+def unique_names(names: list[str]) -> list[str]:
+    """The names with a number after those that are there before; `column_3` for one that is blank."""
+    taken, fresh = set(names), set[str]()
+    last: dict[str, int] = {}
+    out = []
+    for number, column in enumerate(names, 1):
+        base = column.strip() or f"column_{number}"
+        unique = base
+        while unique in fresh or (unique != column and unique in taken):
+            last[base] = last.get(base, 1) + 1
+            unique = f"{base}_{last[base]}"
+        fresh.add(unique)
+        out.append(unique)
+    return out
+
+
 def _unusable(name: str, what: str, names: list[str]) -> Refusal:
     """Offers `called` with every column named, ready to be pasted."""
     from mangler.table.select import spell
 
-    fresh: list[str] = []
-    for number, column in enumerate(names, 1):
-        base = column.strip() or f"column_{number}"
-        unique, count = base, 1
-        while unique in fresh or (unique != column and unique in names):
-            count += 1
-            unique = f"{base}_{count}"
-        fresh.append(unique)
-    called = ", ".join(map(spell, fresh))
+    fresh = unique_names(names)
+    called = ", ".join(map(spell, fresh[:MOST_OFFERED]))
+    if len(fresh) > MOST_OFFERED:
+        called = ", ".join(map(spell, fresh[:MOST_LISTED])) + f", … ({len(fresh):,} names)"
     return extract_does_not_fit(
         f"the header of {name} {what}",
         f"Give every column a name in the read statement:\nread called {called}",
