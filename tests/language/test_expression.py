@@ -3,7 +3,7 @@ from __future__ import annotations
 import pytest
 
 from mangler.language.cursor import Cursor
-from mangler.language.expression import Call, Column, Operation
+from mangler.language.expression import Call, Chain, Column, Operation
 from mangler.language.expression_reader import read_expression
 from mangler.language.mistake import Refusal
 from mangler.language.source import Source
@@ -20,6 +20,11 @@ def shape(expression) -> object:  # type: ignore[no-untyped-def]
     """Operators and operands as nested tuples, to be compared at a glance."""
     if isinstance(expression, Operation):
         return (expression.operator, *map(shape, expression.operands))
+    if isinstance(expression, Chain):
+        so_far = shape(expression.first)
+        for operator, operand in expression.links:
+            so_far = (operator, so_far, shape(operand))
+        return so_far
     if isinstance(expression, Column):
         return expression.name
     if isinstance(expression, Call):

@@ -18,6 +18,7 @@ from mangler.language.expression import (
     RESERVED,
     Between,
     Call,
+    Chain,
     Choice,
     Column,
     Expression,
@@ -231,6 +232,7 @@ leaves = st.one_of(
     st.sampled_from([True, False]).map(lambda value: Truth(value, NOWHERE)),
     columns.map(lambda column: Template(("a ", Hole(column, True), "{", Hole(column, False)), NOWHERE)),
 )
+RANKS = (("or",), ("and",), ("+", "-"), ("*", "/", "%"))
 LEVELS = {"or": 1, "and": 2, "not": 3, "+": 5, "-": 5, "*": 6, "/": 6, "%": 6}
 COMPARISONS = ("=", "!=", "<", "<=", ">", ">=", "contains", "starts with", "ends with")
 functions = st.sampled_from([name for name in (*UNRESERVED, "house.tidy") if name not in AGGREGATES])
@@ -244,7 +246,14 @@ def grown(inner: st.SearchStrategy[Expression]) -> st.SearchStrategy[Expression]
         ),
         inner.map(lambda one: Operation("not", (one,), NOWHERE)),
         columns.map(lambda one: Operation("-", (one,), NOWHERE)),
-        st.tuples(inner, inner, inner).map(lambda made: Choice(*made, NOWHERE)),
+        st.tuples(st.lists(two, min_size=1, max_size=3), inner).map(
+            lambda made: Choice(tuple(made[0]), made[1], NOWHERE)
+        ),
+        st.sampled_from(RANKS).flatmap(
+            lambda rank: st.tuples(
+                inner, st.lists(st.tuples(st.sampled_from(rank), inner), min_size=2, max_size=4)
+            ).map(lambda made: Chain(made[0], tuple(made[1]), NOWHERE))
+        ),
         st.tuples(inner, inner, inner).map(lambda made: Between(*made, NOWHERE)),
         st.tuples(inner, st.lists(inner, min_size=1, max_size=3)).map(
             lambda made: Membership(made[0], tuple(made[1]), NOWHERE)
@@ -278,9 +287,14 @@ def spelled(node: Expression) -> tuple[str, int]:
         if operator in COMPARISONS:
             return f"{write(operands[0], 5)} {operator} {write(operands[1], 5)}", 4
         level = LEVELS[operator]
-        return f"{write(operands[0], level)} {operator} {write(operands[1], level + 1)}", level
+        return f"{write(operands[0], level + 1)} {operator} {write(operands[1], level + 1)}", level
+    if isinstance(node, Chain):
+        level = LEVELS[node.links[0][0]]
+        links = [f"{operator} {write(operand, level + 1)}" for operator, operand in node.links]
+        return " ".join([write(node.first, level + 1), *links]), level
     if isinstance(node, Choice):
-        return f"if {write(node.condition)} then {write(node.one)} else {write(node.other)}", 0
+        arms = [f"if {write(condition)} then {write(value)} else" for condition, value in node.arms]
+        return " ".join([*arms, write(node.other, 1)]), 0
     if isinstance(node, Between):
         return f"{write(node.subject, 5)} between {write(node.low, 5)} and {write(node.high, 5)}", 4
     if isinstance(node, Membership):

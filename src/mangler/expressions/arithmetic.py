@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from decimal import Decimal
-from typing import Any
+from typing import Any, TypeAlias
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.scope import describe, wrong_type
-from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
+from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing, widen
 from mangler.kernels.convert import DECIMAL, cast_exactly
 from mangler.kernels.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import Place
 from mangler.table.schema import ValueType
-from mangler.table.types import NUMERIC
+from mangler.table.types import ARROW, NUMERIC
 
 DATES = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
 OVERFLOW = "the result has more than 64 bits"
@@ -28,7 +28,17 @@ LARGEST = 2**63 - 1
 LARGE = pa.scalar(Decimal(10**28), DECIMAL)
 
 
+Step: TypeAlias = Callable[[Value, Frame], Value]
+"""What an operator and its right operand make of the value on the left."""
+
+
 def bind_arithmetic(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
+    kind, step = arithmetic_step(operator, left, right, place)
+    return Bound(kind, lambda frame: step(left.evaluate(frame), frame), place)
+
+
+def arithmetic_step(operator: str, left: Bound, right: Bound, place: Place) -> tuple[ValueType, Step]:
+    """The type of the result, and the work on the left operand's value."""
     for operand in (left, right):
         if operand.kind is not None and operand.kind not in NUMERIC:
             raise _not_numbers(operator, left, right, operand, place)
@@ -40,15 +50,16 @@ def bind_arithmetic(operator: str, left: Bound, right: Bound, place: Place) -> B
     if operator == "%" and kind is not ValueType.INTEGER:
         wrong = next(operand for operand in (left, right) if operand.kind is not ValueType.INTEGER)
         raise wrong_type("%", wrong, "whole numbers")
-    left, right = cast_to(left, kind), cast_to(right, kind)
+    right, target = cast_to(right, kind), ARROW[kind]
     work = WORK[kind][operator]
 
-    def evaluate(frame: Frame) -> Value:
-        one, other = left.evaluate(frame), right.evaluate(frame)
-        out, failures = work(one.array(frame.count), other.array(frame.count))
+    def step(one: Value, frame: Frame) -> Value:
+        other = right.evaluate(frame)
+        widened = Value(widen(one.data, target)).array(frame.count)
+        out, failures = work(widened, other.array(frame.count))
         return Value(out, one.failures + other.failures + failures)
 
-    return Bound(kind, evaluate, place)
+    return kind, step
 
 
 def bind_minus(operand: Bound, place: Place) -> Bound:

@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
 from mangler.expressions.scope import Surroundings, describe, way_out
-from mangler.expressions.value import Bound, Frame, Kind, Value, constant, widen
+from mangler.expressions.value import Bound, Frame, Kind, Value, cast_to, constant, widen
 from mangler.kernels.convert import DECIMAL
 from mangler.language import expression as tree
 from mangler.language.literals import Number, Template, Text, Truth
@@ -39,7 +39,7 @@ def bind_condition(node: tree.Expression, around: Surroundings) -> Bound:
             way_out(bound, "a condition"),
             bound.place,
         )
-    return bound
+    return cast_to(bound, ValueType.BOOLEAN)
 
 
 def _text(node: Text, _: Surroundings) -> Bound:
@@ -148,10 +148,17 @@ def _operation(node: tree.Operation, around: Surroundings) -> Bound:
     return operators.bind_operation(node.operator, operands, node.place)
 
 
+def _chain(node: tree.Chain, around: Surroundings) -> Bound:
+    first = bind_expression(node.first, around)
+    links = [(operator, bind_expression(operand, around)) for operator, operand in node.links]
+    return operators.bind_chain(first, links, node.place)
+
+
 def _choice(node: tree.Choice, around: Surroundings) -> Bound:
-    condition = bind_condition(node.condition, around)
-    one, other = bind_expression(node.one, around), bind_expression(node.other, around)
-    return operators.bind_choice(condition, one, other, node.place)
+    arms = [
+        (bind_condition(condition, around), bind_expression(value, around)) for condition, value in node.arms
+    ]
+    return operators.bind_choice(arms, bind_expression(node.other, around), node.place)
 
 
 def _membership(node: tree.Membership, around: Surroundings) -> Bound:
@@ -183,6 +190,7 @@ BINDERS: dict[type, Callable[[Any, Surroundings], Bound]] = {
     tree.Column: _column,
     tree.Call: _call,
     tree.Operation: _operation,
+    tree.Chain: _chain,
     tree.Choice: _choice,
     tree.Membership: _membership,
     tree.Between: _between,

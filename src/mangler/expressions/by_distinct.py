@@ -21,10 +21,12 @@ def by_distinct(array: Any, parameters: Sequence[Any], work: Callable[..., Any],
         codes = codes * (len(encoded.dictionary) + 1) + np.asarray(encoded.indices.fill_null(0))
         dictionaries.append(encoded.dictionary)
     pieces, places = [], []
-    for code in np.unique(codes[there]).tolist():
-        where = np.flatnonzero((codes == code) & there)
+    known = np.flatnonzero(there)
+    grouped = known[np.argsort(codes[known], kind="stable")]
+    borders = np.flatnonzero(np.diff(codes[grouped])) + 1
+    for where in np.split(grouped, borders) if len(grouped) else []:
         values: list[Any] = []
-        rest = code
+        rest = int(codes[where[0]])
         for dictionary in reversed(dictionaries):
             rest, index = divmod(rest, len(dictionary) + 1)
             values.insert(0, dictionary[index].as_py())

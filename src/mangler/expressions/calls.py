@@ -16,6 +16,8 @@ from mangler.language.mistake import Mistake, Refusal, nearest, wrong_recipe
 from mangler.language.patterns import Pattern
 from mangler.language.scope import Definition
 
+MOST_EXPANSIONS = 1000
+"""Calls of definitions in one expression: each is written out where it stands, and may hold others."""
 BindArgument: TypeAlias = Callable[[Expression, Surroundings], Bound]
 
 
@@ -137,11 +139,18 @@ def _defined(node: Call, definition: Definition, around: Surroundings, bind: Bin
             f"Usage: {form}.",
             node.place,
         )
+    around.expansions["all"] += 1
+    if around.expansions["all"] > MOST_EXPANSIONS:
+        raise wrong_recipe(
+            f"this expression calls definitions more than {MOST_EXPANSIONS:,} times, those inside others counted",
+            "Make a column for a part of it first.",
+            node.place,
+        )
     arguments = {
         name: _once(bind(argument, around))
         for name, argument in zip(definition.parameters, node.arguments, strict=True)
     }
-    inside = Surroundings(around.schema, definition.scope, arguments=arguments)
+    inside = Surroundings(around.schema, definition.scope, arguments=arguments, expansions=around.expansions)
     try:
         bound = bind(definition.body, inside)
     except Refusal as refusal:

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from typing import Any, TypeAlias
 
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from mangler.expressions.by_distinct import by_distinct
-from mangler.expressions.value import Bound, Frame, Value
-from mangler.kernels.patterns import escape
+from mangler.expressions.value import Bound, Failure, Frame, Value, failing
+from mangler.kernels.patterns import escape, flags_of
 from mangler.language.source import Place
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW, NUMERIC
@@ -116,10 +117,24 @@ def on_mark(
         return on_texts(
             texts, parameters, lambda chosen, *values: work(chosen, pattern, *values), frame, gives
         )
-    return on_texts(
+    mark, failures = sound_mark(texts, mark, frame)
+    done = on_texts(
         texts,
         [mark, *parameters],
         lambda chosen, text, *values: work(chosen, escape(text), *values),
         frame,
         gives,
     )
+    return Value(done.data, done.failures + failures)
+
+
+NO_MARK = "the mark is an empty text, which is everywhere"
+
+
+def sound_mark(texts: Argument, mark: Argument, frame: Frame) -> tuple[Argument, tuple[Failure, ...]]:
+    """The marks with null for the empty text, which is nowhere and everywhere: rows that look for it fail."""
+    empty = pc.equal(mark, "")
+    if not pc.any(empty).as_py():
+        return mark, ()
+    flags = flags_of(Value(empty).array(frame.count)) & flags_of(Value(texts).array(frame.count).is_valid())
+    return pc.if_else(empty, pa.scalar(None, pa.string()), mark), failing(flags, NO_MARK)

@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
-from mangler.expressions.arithmetic import bind_arithmetic, bind_minus
+from mangler.expressions.arithmetic import arithmetic_step, bind_arithmetic, bind_minus
 from mangler.expressions.conversion import bind_conversion
 from mangler.expressions.scope import describe, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Kind, Value, cast_to, only_where
@@ -108,14 +108,38 @@ def _logic(operator: str, operands: Sequence[Bound], place: Place) -> Bound:
     work, settles = (pc.and_kleene, False) if operator == "and" else (pc.or_kleene, True)
 
     def evaluate(frame: Frame) -> Value:
-        one, other = bound[0].evaluate(frame), bound[1].evaluate(frame)
-        failures = one.failures
-        if other.failures:  # where the left side settles it, the right one is not asked
-            settled = flags_of(pc.equal(one.array(frame.count), settles))
-            failures += only_where(other.failures, ~settled)
-        return Value(work(one.data, other.data), failures)
+        one = bound[0].evaluate(frame)
+        for operand in bound[1:]:
+            other = operand.evaluate(frame)
+            failures = one.failures
+            if other.failures:  # where the left side settles it, the right one is not asked
+                settled = flags_of(pc.equal(one.array(frame.count), settles))
+                failures += only_where(other.failures, ~settled)
+            one = Value(work(one.data, other.data), failures)
+        return one
 
     return Bound(ValueType.BOOLEAN, evaluate, place)
+
+
+def bind_chain(first: Bound, links: Sequence[tuple[str, Bound]], place: Place) -> Bound:
+    """Operators of one rank from the left, however many."""
+    if links[0][0] in ("and", "or"):
+        return _logic(links[0][0], [first, *(operand for _, operand in links)], place)
+    steps = []
+    so_far = first
+    for operator, operand in links:
+        part = Place(place.source, first.place.start, operand.place.end)
+        kind, step = arithmetic_step(operator, so_far, operand, part)
+        steps.append(step)
+        so_far = Bound(kind, first.evaluate, part)
+
+    def evaluate(frame: Frame) -> Value:
+        value = first.evaluate(frame)
+        for step in steps:
+            value = step(value, frame)
+        return value
+
+    return Bound(so_far.kind, evaluate, place)
 
 
 def _text_test(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
@@ -166,7 +190,6 @@ def bind_membership(subject: Bound, choices: Sequence[Bound], place: Place) -> B
             )
     kind = common_kind((subject, *choices), place, "in")
     subject, choices = cast_to(subject, kind), [cast_to(choice, kind) for choice in choices]
-    tests = [_comparison("=", subject, choice, place) for choice in choices]
     values = [choice.literal for choice in choices]
     if kind is ValueType.TEXT and all(choice.is_literal for choice in choices):
 
@@ -176,32 +199,40 @@ def bind_membership(subject: Bound, choices: Sequence[Bound], place: Place) -> B
             return Value(truth_of(is_one_of(array, values), array), value.failures)
 
         return Bound(ValueType.BOOLEAN, look_up, place)
-    any_of = tests[0]
-    for test in tests[1:]:
-        any_of = _logic("or", (any_of, test), place)
-    return any_of
+    tests = [_comparison("=", subject, choice, place) for choice in choices]
+    return tests[0] if len(tests) == 1 else _logic("or", tests, place)
 
 
-def bind_choice(condition: Bound, one: Bound, other: Bound, place: Place) -> Bound:
-    kind = common_kind((one, other), place, "if … then … else")
-    condition, one, other = cast_to(condition, ValueType.BOOLEAN), cast_to(one, kind), cast_to(other, kind)
+def bind_choice(arms: Sequence[tuple[Bound, Bound]], other: Bound, place: Place) -> Bound:
+    """The value of the first arm whose condition is met; `other` where none is."""
+    kind = common_kind([*(value for _, value in arms), other], place, "if … then … else")
+    bound = [(cast_to(asked, ValueType.BOOLEAN), cast_to(value, kind)) for asked, value in arms]
+    other = cast_to(other, kind)
+    literals = [value.literal for value in (*(value for _, value in bound), other)]
+    of_texts = kind is ValueType.TEXT and all(isinstance(one, str) for one in literals)
 
     def evaluate(frame: Frame) -> Value:
-        asked = condition.evaluate(frame)
-        flags = flags_of(asked.array(frame.count))
-        met = pa.array(flags)
-        then, otherwise = one.evaluate(frame), other.evaluate(frame)
-        failures: tuple[Failure, ...] = asked.failures
-        if then.failures or otherwise.failures:
-            failures += only_where(then.failures, flags) + only_where(otherwise.failures, ~flags)
+        failures: tuple[Failure, ...] = ()
+        left = np.ones(frame.count, np.bool_)
+        codes = np.full(frame.count, len(bound), np.int64)
+        values = []
+        for number, (condition, then) in enumerate(bound):
+            asked, value = condition.evaluate(frame), then.evaluate(frame)
+            met = flags_of(asked.array(frame.count)) & left
+            codes[met] = number
+            values.append(value.data)
+            failures += only_where(asked.failures, left) + only_where(value.failures, met)
+            left &= ~met
+        otherwise = other.evaluate(frame)
+        failures += only_where(otherwise.failures, left)
         if kind is None:
             return Value(pa.nulls(frame.count), failures)
-        if one.literal is not None and other.literal is not None and kind is ValueType.TEXT:
-            both = pa.array(
-                [other.literal, one.literal]
-            )  # two texts are taken twice as fast as they are built
-            return Value(both.take(pa.array(flags.view(np.int8))), failures)
-        return Value(pc.if_else(met, then.data, otherwise.data), failures)
+        if of_texts:  # texts are taken twice as fast as they are built
+            return Value(pa.array(literals, pa.string()).take(pa.array(codes)), failures)
+        out = otherwise.data
+        for number, data in reversed(list(enumerate(values))):
+            out = pc.if_else(pa.array(codes == number), data, out)
+        return Value(out, failures)
 
     return Bound(kind, evaluate, place)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
@@ -25,6 +26,8 @@ class Surroundings:
     has_cell: bool = False
     arguments: Mapping[str, Bound] | None = None
     clause_words: tuple[str, ...] = field(default=())
+    expansions: Counter[str] = field(default_factory=Counter)
+    """How often definitions were written out so far, `all` of them."""
 
 
 def describe(kind: Kind) -> str:

@@ -57,11 +57,22 @@ class Operation:
 
 
 @dataclass(frozen=True)
-class Choice:
-    """`if condition then one else other`."""
+class Chain:
+    """Three operands or more with operators of one rank, `a or b or c`, `a + b - c`, worked out from the left.
 
-    condition: Expression
-    one: Expression
+    Flat, so that a list of thousands that a program wrote is no deeper than a short one.
+    """
+
+    first: Expression
+    links: tuple[tuple[str, Expression], ...]
+    place: Place = field(compare=False, repr=False)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """`if condition then value else other`; `else if` adds an arm, a pair of condition and value."""
+
+    arms: tuple[tuple[Expression, Expression], ...]
     other: Expression
     place: Place = field(compare=False, repr=False)
 
@@ -101,6 +112,7 @@ Expression: TypeAlias = (
     | Column
     | Call
     | Operation
+    | Chain
     | Choice
     | Membership
     | Between

@@ -13,6 +13,7 @@ from mangler.language.expression import (
     RESERVED,
     Between,
     Call,
+    Chain,
     Choice,
     Column,
     Expression,
@@ -31,7 +32,9 @@ from mangler.language.literals import (
     starts_number,
     starts_text,
 )
+from mangler.language.mistake import Refusal
 from mangler.language.patterns import read_pattern
+from mangler.language.source import Place
 
 DEEPEST_NESTING = 40
 
@@ -46,22 +49,31 @@ HABITS = {
 
 
 def read_expression(cursor: Cursor) -> Expression:
-    return _Reader(cursor).read(0)
+    try:
+        return _Reader(cursor).read(0)
+    except RecursionError:  # whoever calls may be deep down already
+        raise _too_deep(cursor) from None
+
+
+def _too_deep(cursor: Cursor) -> Refusal:
+    return cursor.mistake(
+        f"this expression is nested more than {DEEPEST_NESTING} deep",
+        "Make a column for an inner part first.",
+    )
 
 
 class _Reader:
-    def __init__(self, cursor: Cursor) -> None:
+    """`depth` is how many readings go on around this one; a hole of a text is read by a reader of its own."""
+
+    def __init__(self, cursor: Cursor, depth: int = 0) -> None:
         self.cursor = cursor
-        self.depth = 0
+        self.depth = depth
 
     def read(self, level: int) -> Expression:
         """Reads an expression whose operators bind at least as tightly as `level` of LEVELS."""
         self.depth += 1
         if self.depth > DEEPEST_NESTING * (len(LEVELS) + 1):
-            raise self.cursor.mistake(
-                f"this expression is nested more than {DEEPEST_NESTING} deep",
-                "Make a column for an inner part first.",
-            )
+            raise _too_deep(self.cursor)
         try:
             return LEVELS[level](self, level)
         finally:
@@ -71,24 +83,26 @@ class _Reader:
         start = self.start()
         if self.cursor.peek_word() != "if":
             return self.read(level + 1)
-        self.cursor.take_word("if")
-        condition = self.read(level)
-        self.expect_word("then", "if condition then one value else another")
-        one = self.read(level)
-        self.expect_word("else", "if condition then one value else another")
+        arms = []
+        while self.cursor.take_word("if"):
+            condition = self.read(level)
+            self.expect_word("then", "if condition then one value else another")
+            arms.append((condition, self.read(level)))
+            self.expect_word("else", "if condition then one value else another")
         other = self.read(level)
-        return Choice(condition, one, other, self.cursor.place(start))
+        return Choice(tuple(arms), other, self.cursor.place(start))
 
     def words_between(self, level: int) -> Expression:
         """`or` and `and`: a word between operands, any number of times, from the left."""
         word = "or" if LEVELS[level - 1] is _Reader.choice else "and"
         start = self.start()
-        left = self.read(level + 1)
+        first = self.read(level + 1)
+        links: list[tuple[str, Expression]] = []
         while True:
             self.refuse_habits()
             if not self.cursor.take_word(word):
-                return left
-            left = Operation(word, (left, self.read(level + 1)), self.cursor.place(start))
+                return _chained(first, links, self.cursor.place(start))
+            links.append((word, self.read(level + 1)))
 
     def negation(self, level: int) -> Expression:
         start = self.start()
@@ -182,14 +196,15 @@ class _Reader:
         """`+ -`, and one level tighter `* / %`, from the left."""
         marks = ("+", "-") if LEVELS[level - 1] is _Reader.comparison else ("*", "/", "%")
         start = self.start()
-        left = self.read(level + 1)
+        first = self.read(level + 1)
+        links: list[tuple[str, Expression]] = []
         while True:
             for mark in marks:
                 if self.cursor.take_mark(mark):
-                    left = Operation(mark, (left, self.read(level + 1)), self.cursor.place(start))
+                    links.append((mark, self.read(level + 1)))
                     break
             else:
-                return left
+                return _chained(first, links, self.cursor.place(start))
 
     def minus(self, level: int) -> Expression:
         start = self.start()
@@ -215,7 +230,7 @@ class _Reader:
         if starts_number(cursor):
             return read_number(cursor)
         if starts_text(cursor):
-            return read_template(cursor, lambda inner: _Reader(inner).read(0))
+            return read_template(cursor, lambda inner: _Reader(inner, self.depth).read(0))
         if cursor.peek() == "/":
             return read_pattern(cursor)
         word = cursor.peek_word()
@@ -331,6 +346,14 @@ class _Reader:
                     f"Write {better}.",
                     side.place,
                 )
+
+
+def _chained(first: Expression, links: list[tuple[str, Expression]], place: Place) -> Expression:
+    if not links:
+        return first
+    if len(links) == 1:
+        return Operation(links[0][0], (first, links[0][1]), place)
+    return Chain(first, tuple(links), place)
 
 
 def _glue(cursor: Cursor, index: int) -> None:

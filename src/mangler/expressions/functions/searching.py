@@ -8,7 +8,16 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.expressions.function import INTEGER, Argument, Function, Look, Parameter, on_mark, on_texts
+from mangler.expressions.function import (
+    INTEGER,
+    Argument,
+    Function,
+    Look,
+    Parameter,
+    on_mark,
+    on_texts,
+    sound_mark,
+)
 from mangler.expressions.functions.elements import nth
 from mangler.expressions.value import Frame, Value
 from mangler.table.schema import ValueType
@@ -66,9 +75,11 @@ def _inside(arguments: Sequence[Argument], frame: Frame) -> Value:
         return on_mark(text, opening, [], lambda texts, a: _between(texts, a, pattern), frame, ValueType.TEXT)
     from mangler.kernels.patterns import escape
 
-    return on_mark(
+    closing, failures = sound_mark(text, closing, frame)
+    done = on_mark(
         text, opening, [closing], lambda texts, a, b: _between(texts, a, escape(b)), frame, ValueType.TEXT
     )
+    return Value(done.data, done.failures + failures)
 
 
 def _between(texts: Any, opening: str, closing: str) -> Any:
@@ -103,15 +114,15 @@ def _replace(arguments: Sequence[Argument], frame: Frame) -> Value:
             frame,
             ValueType.TEXT,
         )
-    return on_texts(
+    mark, failures = sound_mark(text, mark, frame)
+    done = on_texts(
         text,
         [mark, new],
-        lambda texts, old, filler: (
-            pc.replace_substring(texts, pattern=old, replacement=filler) if old else texts
-        ),
+        lambda texts, old, filler: pc.replace_substring(texts, pattern=old, replacement=filler),
         frame,
         ValueType.TEXT,
     )
+    return Value(done.data, done.failures + failures)
 
 
 FUNCTIONS = (
