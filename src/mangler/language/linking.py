@@ -14,7 +14,7 @@ from mangler.language.kinds import Signature
 from mangler.language.literals import Name, Number, Text, Truth
 from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
 from mangler.language.names import parts_of
-from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
+from mangler.language.recipe import MOST_STATEMENTS, ParsedRecipe, load_source, parse_recipe, refuse_too_many
 from mangler.language.scope import Definition, Literal, Scope
 from mangler.language.source import Place, Source
 from mangler.language.statement import Statement
@@ -49,7 +49,9 @@ class _Linker:
     def __post_init__(self) -> None:
         self.known: dict[str, Place] = {}
         self.loaded: dict[str, Source] = {}
-        """Files that were read, by their identity."""
+        """Files that were read, by their identity; each is read once, and its functions are looked at once."""
+        self.parsed: dict[str, ParsedRecipe] = {}
+        self.scopes: dict[str, Scope] = {}
         self.mistakes: list[Mistake] = []
 
     def items(self, recipe: ParsedRecipe, files: tuple[str, ...]) -> list[Item]:
@@ -62,7 +64,9 @@ class _Linker:
             elif item.statement.verb != "include":
                 out.append(Step(replace(item.statement, scope=scope), item.blank_before))
             else:
-                out += self.included(item.statement, files)
+                for included in self.included(item.statement, files):
+                    out.append(included)
+                    refuse_too_many(out if len(out) > MOST_STATEMENTS else (), recipe.source)
         return out
 
     def included(self, statement: Statement, files: tuple[str, ...]) -> Iterator[Item]:
@@ -175,7 +179,9 @@ class _Linker:
         other, path = self.load(statement, files)
         if other is None:
             return
-        inner = self.scope(other, (*files, _identity(path)))
+        if _identity(path) not in self.scopes:
+            self.scopes[_identity(path)] = self.scope(other, (*files, _identity(path)))
+        inner = self.scopes[_identity(path)]
         for name, definition in inner.functions.items():
             if "." not in name:
                 scope.functions[f"{prefix.value}.{name}"] = definition
@@ -195,9 +201,11 @@ class _Linker:
             )
             return None, ""
         try:
-            other = parse_recipe(load_source(path), self.verbs)
-            self.loaded.setdefault(_identity(str(path)), other.source)
-            return other, str(path)
+            identity = _identity(str(path))
+            if identity not in self.parsed:
+                self.parsed[identity] = parse_recipe(load_source(path), self.verbs)
+                self.loaded[identity] = self.parsed[identity].source
+            return self.parsed[identity], str(path)
         except Refusal as refusal:
             told = f"Named in {text.place.source.name}, line {text.place.line}: {statement.place.text}"
             for mistake in refusal.mistakes:

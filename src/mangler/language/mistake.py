@@ -62,7 +62,10 @@ class Refusal(Exception):  # noqa: N818
     def __init__(self, mistakes: Iterable[Mistake], code: ExitCode) -> None:
         self.mistakes: tuple[Mistake, ...] = tuple(mistakes)
         self.code = code
-        super().__init__("\n\n".join(describe(mistake) for mistake in self.mistakes))
+        super().__init__()
+
+    def __str__(self) -> str:
+        return "\n\n".join(describe(mistake) for mistake in self.mistakes)
 
     def __reduce__(self) -> tuple[type[Refusal], tuple[Sequence[Mistake], ExitCode]]:
         return Refusal, (self.mistakes, self.code)  # from one process to another
@@ -121,16 +124,17 @@ LONGEST_QUOTED_LINE = 96
 def quote_line(place: Place) -> tuple[str, str]:
     """The line of a place, tabs as spaces and cut to what a screen holds, and the mark that goes under it."""
     line, column = place.source.locate(place.start)
-    text = "".join(c if c.isprintable() else " " for c in place.source.line_text(line))
+    whole = place.source.line_text(line)
     start = column - 1
-    length = max(1, min(place.end - place.start, len(text) - start))
-    if len(text) > LONGEST_QUOTED_LINE:
-        cut = max(0, min(start - 20, len(text) - LONGEST_QUOTED_LINE))
-        text = text[cut : cut + LONGEST_QUOTED_LINE]
-        start -= cut
-        length = min(length, max(1, len(text) - start))
-        if cut:
-            text, start = "…" + text, start + 1
+    length = max(1, min(place.end - place.start, len(whole) - start))
+    cut = 0
+    if len(whole) > LONGEST_QUOTED_LINE:
+        cut = max(0, min(start - 20, len(whole) - LONGEST_QUOTED_LINE))
+        whole = whole[cut : cut + LONGEST_QUOTED_LINE]
+    text = "".join(c if c.isprintable() else " " for c in whole)
+    if cut:
+        text, start = "…" + text, start - cut + 1
+    length = min(length, max(1, len(text) - start))
     padding = sum(screen_width(c) for c in text[:start])
     width = sum(screen_width(c) for c in text[start : start + length])
     return text, " " * padding + "^" * max(1, width)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
 from mangler.language.items import Chunk, Comments, Item, Step, cut
-from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble, reason
+from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble, reason, wrong_recipe
 from mangler.language.proofs import misplaced
 from mangler.language.source import Place, Source
 from mangler.language.source_text import source_of
@@ -16,6 +17,10 @@ from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 
 LANGUAGE_VERSION = 1
+MOST_STATEMENTS = 5000
+"""Those of the files that it includes counted too."""
+LARGEST = 4 << 20
+"""Bytes of a recipe file."""
 ONCE = ("mangler", "read", "write", "tolerate")
 
 
@@ -45,11 +50,18 @@ def load_source(path: Path) -> Source:
 def read_bytes(path: Path) -> bytes:
     """What stands in a recipe file."""
     try:
-        return path.read_bytes()
+        with path.open("rb") as file:
+            content = file.read(LARGEST + 1)
     except OSError as error:
         raise file_trouble(f"the recipe {path} cannot be read: {reason(error)}") from None
     except ValueError:  # a NUL in the path
         raise file_trouble(f"the recipe {path} cannot be read: no file has a name like this") from None
+    if len(content) > LARGEST:
+        raise file_trouble(
+            f"the recipe {path} is larger than {LARGEST >> 20} MB",
+            "Is it a recipe? A long table of values stands in a file of its own: map … from, lookup.",
+        )
+    return content
 
 
 def decode(name: str, content: bytes) -> str:
@@ -74,7 +86,9 @@ def parse_recipe(source: Source, verbs: Verbs) -> ParsedRecipe:
     """Reads a recipe. All its mistakes are raised together, in the order of the text."""
     items: list[Item] = []
     mistakes: list[Mistake] = []
-    for chunk in cut(source):
+    chunks = list(cut(source))
+    refuse_too_many([chunk for chunk in chunks if chunk.kind == "statement"], source)
+    for chunk in chunks:
         if chunk.kind == "comment":
             lines = tuple(line.rstrip() for line in chunk.text(source).split("\n"))
             items.append(Comments(lines, chunk.blank_before, source.locate(chunk.start)[0]))
@@ -97,6 +111,15 @@ def parse_recipe(source: Source, verbs: Verbs) -> ParsedRecipe:
         mistakes.sort(key=lambda mistake: mistake.place.start if mistake.place else 0)
         raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
     return recipe
+
+
+def refuse_too_many(statements: Sequence[object], source: Source) -> None:
+    """Refuses a recipe that would take minutes to read and to bind: somebody's program wrote it."""
+    if len(statements) > MOST_STATEMENTS:
+        raise wrong_recipe(
+            f"{source.name} has {len(statements):,} statements, and at most {MOST_STATEMENTS:,} are read",
+            "Many values go into one statement: map and replace take lists of pairs, and map … from reads a file.",
+        )
 
 
 def _stray(source: Source, chunk: Chunk) -> Mistake:

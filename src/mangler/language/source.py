@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_right
 from dataclasses import dataclass
 
@@ -15,10 +16,7 @@ class Source:
     def __init__(self, name: str, text: str) -> None:
         self.name = name
         self.text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
-        self._line_starts = [0]
-        for offset, character in enumerate(self.text):
-            if character == "\n":
-                self._line_starts.append(offset + 1)
+        self._line_starts = [0, *(found.end() for found in re.finditer("\n", self.text))]
 
     def locate(self, offset: int) -> tuple[int, int]:
         """Line and column of an offset, both from 1; columns count characters."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -28,7 +29,7 @@ class Condition:
     """A condition on the columns as they stand before the step."""
 
     bound: Bound
-    names: tuple[str, ...]
+    names: Sequence[str]
     policy: Policy = STOP
 
     def test(self, batch: Batch, tally: Tally) -> tuple[Batch, Flags]:
@@ -51,7 +52,7 @@ def condition_of(statement: Statement, schema: Schema, usage: str, policy: Polic
     if not statement.has("where"):
         return None
     around = surroundings(statement, schema, usage)
-    return Condition(bind_condition(statement.values["where"], around), tuple(schema.names), policy)
+    return Condition(bind_condition(statement.values["where"], around), schema.names, policy)
 
 
 def surroundings(
@@ -66,7 +67,7 @@ def bind_in(statement: Statement, expression: Expression, schema: Schema, usage:
     return bind_expression(expression, surroundings(statement, schema, usage))
 
 
-def evaluate(bound: Bound, batch: Batch, names: tuple[str, ...], cell: Any = None) -> Value:
+def evaluate(bound: Bound, batch: Batch, names: Sequence[str], cell: Any = None) -> Value:
     """The values of an expression for the rows of a batch."""
     try:
         return bound.evaluate(frame_of(batch, names, cell))
@@ -79,5 +80,5 @@ def evaluate(bound: Bound, batch: Batch, names: tuple[str, ...], cell: Any = Non
         ) from None
 
 
-def frame_of(batch: Batch, names: tuple[str, ...], cell: Any = None) -> Frame:
+def frame_of(batch: Batch, names: Sequence[str], cell: Any = None) -> Frame:
     return Frame(dict(zip(names, batch.columns, strict=True)), batch.rows, batch.origin.file, cell)

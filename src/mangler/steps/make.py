@@ -70,14 +70,14 @@ class Make:
     before: Schema
     schema: Schema
     made: tuple[Made, ...]
-    order: tuple[tuple[bool, int], ...]
-    """For each column that comes out: whether it is new, and its place among the new or the old ones."""
+    at: int
+    """The new columns come before the old one of this place."""
     condition: Condition | None
     policy: Policy
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = begun(batch, self.condition)
-        names = tuple(self.before.names)
+        names = self.before.names
         values = []
         failures: list[Failure] = []
         for made in self.made:
@@ -98,8 +98,8 @@ class Make:
                 old_columns[made.index] = array
             else:
                 new_columns.append(array)
-        columns = [new_columns[i] if is_new else old_columns[i] for is_new, i in self.order]
-        return batch.with_columns(columns), tally
+        old_columns[self.at : self.at] = new_columns
+        return batch.with_columns(old_columns), tally
 
     def _count(self, batch: Batch, values: Sequence[Any], tally: Tally) -> None:
         for made, array in zip(self.made, values, strict=True):
@@ -159,22 +159,20 @@ def _made(
 
 def _layout(
     statement: Statement, schema: Schema, made: Sequence[Made]
-) -> tuple[Schema, tuple[Made, ...], tuple[tuple[bool, int], ...]]:
-    """The columns that come out, in their order."""
-    new = [item for item in made if item.index < 0]
-    kinds = {item.index: item.kind for item in made if item.index >= 0}
-    old = [Column(column.name, kinds.get(index, column.type)) for index, column in enumerate(schema.columns)]
-    order = [(False, index) for index in range(len(old))]
-    fresh = [(True, index) for index in range(len(new))]
+) -> tuple[Schema, tuple[Made, ...], int]:
+    """The columns that come out, and before which of the old ones the new ones come."""
+    columns = list(schema.columns)
+    for item in made:
+        if item.index >= 0:
+            columns[item.index] = Column(item.name, item.kind)
     after = statement.get("after", Name)
-    at = 0 if statement.has("first") else len(order)
+    at = 0 if statement.has("first") else len(columns)
     if after is not None:
         at = schema.names.index(after.value) + 1
-    order[at:at] = fresh
-    columns = tuple(Column(new[i].name, new[i].kind) if is_new else old[i] for is_new, i in order)
-    names = {column.name for column in columns}
+    columns[at:at] = [Column(item.name, item.kind) for item in made if item.index < 0]
+    names = {item.name for item in made}
     gone = tuple(pair for pair in schema.gone if pair[0] not in names)
-    return Schema(columns, gone), tuple(made), tuple(order)
+    return Schema(tuple(columns), gone), tuple(made), at
 
 
 def check(statement: Statement) -> list[Mistake]:

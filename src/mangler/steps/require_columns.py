@@ -80,7 +80,8 @@ def _require(statement: Statement, schema: Schema) -> None:
         chosen = choose(statement, schema, DECLARATION.usage, types=None)
     except Refusal as refusal:
         raise _together(statement, schema, refusal) from None
-    others = [spell(name) for i, name in enumerate(schema.names) if i not in chosen.indices]
+    required = set(chosen.indices)
+    others = [spell(name) for i, name in enumerate(schema.names) if i not in required]
     if statement.has("exactly") and others:
         columns = "1 more column" if len(others) == 1 else f"{len(others)} more columns"
         raise extract_does_not_fit(

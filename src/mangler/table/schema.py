@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
+from typing import SupportsIndex
 
 
 class ValueType(StrEnum):
@@ -26,6 +28,23 @@ FAMILIES = {
 }
 
 
+class Names(list[str]):
+    """The names of columns, each of which is there once; where one stands is known without a search."""
+
+    @cached_property
+    def places(self) -> dict[str, int]:
+        return {name: place for place, name in enumerate(self)}
+
+    def __contains__(self, name: object) -> bool:
+        return name in self.places
+
+    def index(self, name: str, *bounds: SupportsIndex) -> int:  # noqa: ARG002
+        try:
+            return self.places[name]
+        except KeyError:
+            raise ValueError(f"{name!r} is not among the names") from None
+
+
 @dataclass(frozen=True)
 class Column:
     name: str
@@ -43,12 +62,14 @@ class Schema:
     def of_text(cls, names: Iterable[str]) -> Schema:
         return cls(tuple(Column(name) for name in names))
 
-    @property
-    def names(self) -> list[str]:
-        return [column.name for column in self.columns]
+    @cached_property
+    def names(self) -> Names:
+        """In their order; asked for once, and not to be changed."""
+        return Names(column.name for column in self.columns)
 
     def pick(self, indices: Iterable[int], line: int) -> Schema:
         """The schema with only these columns, in this order, after the step of this line."""
         kept = list(indices)
-        lost = [(column.name, line) for i, column in enumerate(self.columns) if i not in set(kept)]
+        chosen = set(kept)
+        lost = [(column.name, line) for i, column in enumerate(self.columns) if i not in chosen]
         return Schema(tuple(self.columns[i] for i in kept), (*self.gone, *lost))

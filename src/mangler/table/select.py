@@ -21,6 +21,8 @@ from mangler.language.spelling import spell_text
 from mangler.table.schema import FAMILIES, Schema, ValueType
 
 MOST_NAMES = 6
+MOST_COMPARED = 5000
+"""Names that a missing one is compared with: of more the nearest would be looked for too long."""
 
 
 @dataclass(frozen=True)
@@ -77,6 +79,7 @@ def select(
         else:
             picked.update(dict.fromkeys(filter(fits, found)))
             passed.update(index for index in found if not fits(index))
+    excluded: set[int] = set()
     for item in selector.excluded:
         found = _find(item, schema, by_name, matches)
         if found is None:
@@ -85,8 +88,10 @@ def select(
             mistakes.append(mistake)
             in_recipe.append(always)
         else:
-            picked = {index: None for index in picked if index not in found}
-            passed.difference_update(found)
+            excluded.update(found)
+    if excluded:
+        picked = {index: None for index in picked if index not in excluded}
+        passed -= excluded
     if mistakes:
         code = ExitCode.WRONG_FOR_ANY_EXTRACT if all(in_recipe) else ExitCode.ANSWER_IS_NO
         raise Refusal(mistakes, code)
@@ -110,10 +115,11 @@ def missing_column(name: Name, schema: Schema, clause_words: Iterable[str] = ())
     advice = ""
     if name.after_comma and name.value in set(clause_words):
         advice = f"After a comma a word is the next item: if {name.value} is the clause, take the comma out. "
-    close = nearest(name.value, names)
+    close = nearest(name.value, names) if len(names) <= MOST_COMPARED else []
     if close:
         advice += f"Nearest: {spell(close[0])}. "
-    shown = [spell(column) for column in names]
+    shown = [spell(column) for column in names[: MOST_NAMES + 1]]
+    shown += [""] * (len(names) - len(shown))  # only counted
     advice += f"Columns: {enumerate_names(shown, MOST_NAMES)}." if names else "It has no columns."
     return Mistake(f'the extract has no column "{name.value}"', advice, name.place, (name.value,)), False
 
