@@ -6,8 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.kernels.arrays import COLUMNS, layouts
 
-from mangler.kernels import concatenate as kernel
 from mangler.kernels.concatenate import concatenate
+from mangler.kernels.growth import bounded
 from mangler.kernels.search import holds, is_one_of
 from mangler.kernels.text_view import TooLargeError
 from mangler.kernels.truth import true_flags, truth_of
@@ -41,10 +41,11 @@ def test_concatenating_is_joining(cells: list[str | None], between: list[str]) -
         assert out.to_pylist() == expected
 
 
-def test_texts_too_large_for_a_column_are_refused(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(kernel, "LARGEST_COLUMN", 5)
-    with pytest.raises(TooLargeError):
+def test_texts_too_large_for_a_step_are_refused() -> None:
+    with bounded(5), pytest.raises(TooLargeError, match="would take 6 bytes, and a step may take 5 bytes"):
         concatenate([pa.array(["abc"]), b"def"], 1)
+    with bounded(6):
+        assert concatenate([pa.array(["abc"]), b"def"], 1).to_pylist() == ["abcdef"]
 
 
 @given(st.lists(st.none() | st.booleans(), max_size=40), st.integers(0, 9))

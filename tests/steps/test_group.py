@@ -167,7 +167,7 @@ def test_values_of_a_group_that_no_cell_can_hold(run: Run, monkeypatch: pytest.M
 
     monkeypatch.setattr(collecting, "joined", too_large)
     with pytest.raises(
-        Refusal, match=r"the values of one group \(k a\) are more than 2 GB together"
+        Refusal, match=r"the values of one group \(k a\) are too large for one cell: more than 2 GB"
     ) as refused:
         run('group by k with t = join(w, ",")', "k,w\na,x\nb,y\n")
     assert refused.value.code is ExitCode.ANSWER_IS_NO

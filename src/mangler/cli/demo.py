@@ -27,7 +27,9 @@ def demo(
     folder: Annotated[Path, typer.Argument(help="Where the example goes; it must not be there yet.")] = Path(
         "kiln-log"
     ),
-    rows: Annotated[int, typer.Option(metavar="N", min=1, help="Rows of each sample extract.")] = 60,
+    rows: Annotated[
+        int, typer.Option(metavar="N", min=1, max=100_000_000, help="Rows of each sample extract.")
+    ] = 60,
 ) -> int:
     """Write a made-up example, extracts and recipe, and clean it, saying what is done: two weeks, and a third that has
     drifted, which is caught, mended, and run.

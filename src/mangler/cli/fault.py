@@ -19,6 +19,8 @@ from mangler.language.mistake import (
     reason,
 )
 
+NO_THREADS = ("can't start new thread", "Failed to launch worker thread")
+"""What is said where there is no memory for another thread."""
 TOO_LARGE = ("TooLargeError", "ArrowCapacityError")
 """Told by their names: to import them would load Arrow."""
 
@@ -27,9 +29,9 @@ def refusal_of(error: Exception) -> Refusal:
     """The refusal that an exception stands for. For one that nobody foresaw, the details go to a temporary file."""
     if isinstance(error, Refusal):
         return error
-    if isinstance(error, MemoryError) or str(error) == "can't start new thread":
+    if isinstance(error, MemoryError) or any(told in str(error) for told in NO_THREADS):
         return out_of_memory()
-    if type(error).__name__ in TOO_LARGE:
+    if any(kind.__name__ in TOO_LARGE for kind in type(error).__mro__):
         return extract_does_not_fit(
             "a step would make a column of more than 2 GB at once",
             "Nothing is delivered. Split the extract, or let the step make less of each row.",

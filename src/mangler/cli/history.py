@@ -32,7 +32,9 @@ def history(
             help="The history; by default .mangler/history.db beside the recipe, or here where none is named.",
         ),
     ] = None,
-    most: Annotated[int, typer.Option("--most", metavar="N", min=1, help="How many runs to list.")] = 20,
+    most: Annotated[
+        int, typer.Option("--most", metavar="N", min=1, max=1_000_000, help="How many runs to list.")
+    ] = 20,
     json: Annotated[
         bool, typer.Option("--json", help="Give the runs as JSON on standard output, for machines.")
     ] = False,

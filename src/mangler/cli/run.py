@@ -88,7 +88,10 @@ def run(
     workers: Annotated[
         int,
         typer.Option(
-            metavar="N", min=1, help="How many extracts are cleaned at once, each by a process of its own."
+            metavar="N",
+            min=1,
+            max=256,
+            help="How many extracts are cleaned at once, each by a process of its own.",
         ),
     ] = 1,
     quiet: Annotated[

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from time import perf_counter
 from typing import Any, TypeAlias, cast
 
-from mangler.engine.plan import PlannedStep
+from mangler.engine.plan import PlannedStep, growth_reported
 from mangler.table.batch import Batch
 from mangler.table.contract import (
     BoundStep,
@@ -54,7 +54,8 @@ class Chain:
                 gathering.absorb(batch)
                 self._tell(index, Tally(), perf_counter() - started)
                 return
-            batch, tally = self._process(index, batch)
+            with growth_reported(self._steps[index], batch):
+                batch, tally = self._process(index, batch)
             self._tell(index, tally, perf_counter() - started)
 
     def finish(self) -> None:

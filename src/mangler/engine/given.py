@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 
 from mangler.expressions.bind import bind_expression
 from mangler.expressions.scope import Surroundings, describe
 from mangler.expressions.value import Frame
+from mangler.kernels.text_view import TooLargeError
 from mangler.language.cursor import Cursor
 from mangler.language.expression import Expression
 from mangler.language.expression_reader import read_expression
@@ -74,7 +76,12 @@ def _value(
     schema = Schema(tuple(Column(name, kind) for name, (kind, _) in columns.items()))
     bound = bind_expression(tree, Surroundings(schema, names))
     frame = Frame({name: array for name, (_, array) in columns.items()}, np.array([1], np.int64))
-    value = bound.evaluate(frame)
+    try:
+        value = bound.evaluate(frame)
+    except (TooLargeError, pa.ArrowCapacityError) as error:
+        raise extract_does_not_fit(
+            f"this value would be larger than 2 GB ({error})", "Make a shorter text.", bound.place
+        ) from None
     for failure in value.failures:
         if failure.flags.any():
             raise extract_does_not_fit(f"this expression fails: {failure.why(0)}", "", bound.place)

@@ -6,6 +6,7 @@ import os
 import re
 
 UNITS = {"": 1, "B": 1, "KB": 10**3, "MB": 10**6, "GB": 10**9, "KIB": 2**10, "MIB": 2**20, "GIB": 2**30}
+LARGEST = 10.0**9
 LEAST = 32 * 10**6
 """Less than this is not enough for the blocks that are under way."""
 
@@ -23,4 +24,4 @@ def bytes_of(text: str) -> int | None:
     match = re.fullmatch(r"\s*(\d+(?:\.\d+)?)\s*([A-Za-z]*)\s*", text)
     if match is None or match.group(2).upper() not in UNITS:
         return None
-    return int(float(match.group(1)) * UNITS[match.group(2).upper()])
+    return int(min(float(match.group(1)), LARGEST) * UNITS[match.group(2).upper()])

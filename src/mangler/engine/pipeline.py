@@ -12,13 +12,14 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextvars import copy_context
 from dataclasses import dataclass, field
 from itertools import chain, islice
 from time import perf_counter
 from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 from mangler.engine.destination import Destination
-from mangler.engine.plan import PlannedStep
+from mangler.engine.plan import PlannedStep, growth_reported
 from mangler.engine.recording import Watcher
 from mangler.engine.turnstile import AbandonedError, Turnstile
 from mangler.formats.delimited.aside import AsideRows, aside_rows
@@ -92,13 +93,14 @@ class StageWork:
         tallies, seconds = [], []
         for index, planned in enumerate(self.stage.steps):
             turnstile = self._turnstiles.get(index)
-            if turnstile is None:
-                started = perf_counter()
-                batch, tally = cast(StreamingStep, planned.step).process(batch)
-            else:
+            if turnstile is not None:
                 turnstile.wait_for(place)
-                started = perf_counter()
-                batch, tally = turnstile.pass_through(batch, next_place)
+            started = perf_counter()
+            with growth_reported(planned, batch):
+                if turnstile is None:
+                    batch, tally = cast(StreamingStep, planned.step).process(batch)
+                else:
+                    batch, tally = turnstile.pass_through(batch, next_place)
             tallies.append(tally)
             seconds.append(perf_counter() - started)
         if self.stage.gathers is not None:
@@ -199,7 +201,7 @@ def in_order(items: Iterable[Item], work: Callable[[Item], Outcome], workers: in
     pending: deque[Future[Outcome]] = deque()
     try:
         for item in chain(ready, source):
-            pending.append(pool.submit(work, item))
+            pending.append(pool.submit(copy_context().run, work, item))
             if len(pending) > workers:
                 yield _first_result(pending)
         while pending:

@@ -2,15 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 
+import pyarrow as pa
+
+from mangler.kernels.text_view import TooLargeError
 from mangler.language.layout import one_line
-from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names, wrong_recipe
+from mangler.language.mistake import (
+    ExitCode,
+    Mistake,
+    Refusal,
+    enumerate_names,
+    extract_does_not_fit,
+    wrong_recipe,
+)
 from mangler.language.names import columns_spoken_of
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.steps import FRAME, bind
+from mangler.table.batch import Batch
 from mangler.table.contract import BoundStep, is_open
 from mangler.table.schema import Schema
 from mangler.table.select import spell
@@ -35,6 +47,24 @@ class PlannedStep:
     def ways_out(self) -> str:
         """What can be said in the statement of rows that fail."""
         return str(getattr(self.step, "ways_out", WAYS_OUT))
+
+
+@contextmanager
+def growth_reported(planned: PlannedStep, batch: Batch) -> Iterator[None]:
+    """Refuses, at the step that is worked on, what would make too much of a batch or take too long on a cell."""
+    try:
+        yield
+    except (TooLargeError, pa.ArrowCapacityError) as error:
+        rows = (
+            f"rows {batch.rows.min():,} to {batch.rows.max():,}"
+            if len(batch) > 1
+            else f"row {batch.rows[0]:,}"
+        )
+        raise extract_does_not_fit(
+            f"{batch.origin.file}, {rows}: {error}",
+            "Nothing is delivered. Let the step make less of each row, or split long cells before it.",
+            planned.statement.place,
+        ) from None
 
 
 @dataclass(frozen=True)

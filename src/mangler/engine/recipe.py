@@ -122,7 +122,7 @@ class Recipe:
         started = perf_counter()
         settings = read_verb.settings(self.parsed.only("read"))
         opened = open_extract(
-            extract, settings, options.block_size, options.rows, options.recorder is not None
+            extract, settings, options.bytes_at_once, options.rows, options.recorder is not None
         )
         aside_file = AsideFile(aside, opened.name, opened.names, opened.dialect, opened.from_aside)
         try:

@@ -8,7 +8,7 @@ from time import perf_counter
 from typing import cast
 
 from mangler.engine.destination import Destination
-from mangler.engine.memory import half_of_the_machine
+from mangler.engine.memory import LEAST, half_of_the_machine
 from mangler.engine.pipeline import (
     WORKERS,
     BlockResult,
@@ -27,6 +27,7 @@ from mangler.engine.summary import StepLine, Summary, row_and_line
 from mangler.formats.delimited.aside import AsideFile, AsideRow
 from mangler.formats.delimited.blocks import BLOCK_SIZE
 from mangler.formats.delimited.extract import Extract
+from mangler.kernels.growth import bounded
 from mangler.language.layout import one_line
 from mangler.language.mistake import ExitCode, Mistake, Refusal, extract_does_not_fit
 from mangler.language.recipe import ParsedRecipe
@@ -38,6 +39,10 @@ from mangler.table.room import Room
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
+GROWTH, LEAST_BLOCK = 64, 64 << 10
+"""How much memory there is for each byte of a block, and the smallest block that is cut."""
+SHARE = 2
+"""Of the memory, what a step may make of the rows that it sees at once."""
 Progress = Callable[[int, int], None]
 """Called with rows and bytes read so far."""
 
@@ -63,6 +68,13 @@ class RunOptions:
     """Whether rows set aside are in the result too: then all of them are in memory."""
     watcher: Watcher | None = None
     """Who sees the rows as they are read, and what deserves a warning."""
+
+    @property
+    def bytes_at_once(self) -> int:
+        """Bytes of a block: with little memory it is small, so that what steps make of it has room."""
+        if self.memory is None:
+            return self.block_size
+        return min(self.block_size, max(LEAST_BLOCK, self.memory // GROWTH))
 
 
 class Run:
@@ -114,6 +126,12 @@ class Run:
         memory = options.memory or half_of_the_machine()
         gathers = sum(hasattr(step.step, "gather") for step in self.planned.steps) + bool(self.planned.rest)
         room = Room(memory // min(2, max(1, gathers)))  # one step releases while the next gathers
+        with bounded(max(memory, LEAST) // SHARE):
+            self._read_all(stage, room)
+        self.destination.finish(self.extract)
+
+    def _read_all(self, stage: Stage, room: Room) -> None:
+        options = self.options
         try:
             work = StageWork(stage, self.destination, options.preview)
             gathering = self._begin(work, room)
@@ -144,7 +162,6 @@ class Run:
                 gathering = next_gathering
         finally:
             room.close()
-        self.destination.finish(self.extract)
 
     def _settle(self, index: int, gathering: Gathering) -> None:
         """All rows came to a step; where its columns depend on them, the steps after it can be bound now."""

@@ -9,7 +9,7 @@ from typing import Any, cast
 import numpy as np
 import pyarrow as pa
 
-from mangler.engine.plan import PlannedStep, bind_steps
+from mangler.engine.plan import PlannedStep, bind_steps, growth_reported
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.statement import Statement
 from mangler.language.tables import Cell, SmallTable
@@ -64,7 +64,8 @@ def run_small(statements: Sequence[Statement], table: SmallTable) -> SmallResult
             raise Refusal(bound.mistakes, max(bound.codes))
         statements, schema = bound.rest, bound.schema
         for planned in bound.steps:
-            batch, tally, step = process_alone(planned.step, batch)
+            with growth_reported(planned, batch):
+                batch, tally, step = process_alone(planned.step, batch)
             asides += list(tally.aside)
             if tally.failed:
                 raise Refusal([_failure(planned, tally)], ExitCode.ANSWER_IS_NO)

@@ -14,7 +14,7 @@ from mangler.engine.chain import Chain
 from mangler.engine.cuts import Cuts, Cutter, cuts_of
 from mangler.engine.differences import Differences
 from mangler.engine.memory import half_of_the_machine
-from mangler.engine.plan import Plan, PlannedStep, go_on, plan
+from mangler.engine.plan import Plan, PlannedStep, go_on, growth_reported, plan
 from mangler.engine.small_run import process_alone
 from mangler.engine.summary import COUNTS, StepLine
 from mangler.formats.delimited.blocks import BLOCK_SIZE, Block
@@ -248,7 +248,8 @@ class _Attempt:
         while index < len(self.steps):  # which may become more
             planned = self.steps[index]
             started = perf_counter()
-            after, tally, settled = self._process(index, planned, batch)
+            with growth_reported(planned, batch):
+                after, tally, settled = self._process(index, planned, batch)
             if is_open(planned.step):
                 self._settle(index, settled)
                 planned = self.steps[index]

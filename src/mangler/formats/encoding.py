@@ -44,7 +44,7 @@ def find_encoding(sample: bytes, complete: bool) -> Encoding:
         if sample.startswith(mark):
             return Encoding(codec, mark)
     if b"\0" in sample[:4096]:
-        return Encoding(_utf16_without_mark(sample[:4096]))
+        return Encoding(utf16_without_mark(sample[:4096]))
     try:
         codecs.getincrementaldecoder("utf-8")().decode(sample, final=complete)
         return Encoding("utf-8")
@@ -52,7 +52,7 @@ def find_encoding(sample: bytes, complete: bool) -> Encoding:
         return Encoding(_best_guess(sample))
 
 
-def _utf16_without_mark(sample: bytes) -> str:
+def utf16_without_mark(sample: bytes) -> str:
     """Text in UTF-16 has its NULs nearly all at even places, or nearly all at odd ones; anything else is binary."""
     even, odd = sample[0::2].count(0), sample[1::2].count(0)
     half = len(sample) // 2
@@ -137,6 +137,11 @@ class Transcoded:
                 self.trouble = f"the bytes {shown}, which are not {self._encoding.name}"
                 self.advice = offer(error.object, error.start)
                 self._ended = True
+            except UnicodeError as error:  # what some codecs say of the whole
+                self.trouble = f"bytes that are not {self._encoding.name}: {error}"
+                self.advice = 'Name the encoding of the file: read encoding "…".'
+                self._ended = True
+                return b""
             if text:
                 return text.encode("utf-8", errors="replace")
         return b""

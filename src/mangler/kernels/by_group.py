@@ -8,9 +8,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.growth import refuse_beyond
 from mangler.kernels.keys import Codes
 from mangler.kernels.order import SortKey, sort_order
-from mangler.kernels.text_view import Flags
+from mangler.kernels.text_view import Flags, view
 
 NONE = -1
 
@@ -91,7 +92,9 @@ def listed(values: Any, offsets: Codes) -> Any:
 
 
 def joined(values: Any, offsets: Codes, separator: str) -> Any:
-    """The texts of each group with a text between; null for a group without any."""
+    """The texts of each group with a text between; null for a group without any. Too large a text is refused."""
+    size = view(values).data.nbytes + len(values) * len(separator.encode())
+    refuse_beyond(size, "the joined values")
     return pc.binary_join(listed(values, offsets), separator)
 
 

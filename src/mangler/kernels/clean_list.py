@@ -9,8 +9,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.delimiters import Delimiters
+from mangler.kernels.growth import refuse_beyond
 from mangler.kernels.parts import cut
-from mangler.kernels.text_view import LARGEST_COLUMN, TextArray, TooLargeError, view
+from mangler.kernels.text_view import TextArray, view
 from mangler.kernels.whole import WholeMatcher, match_whole
 
 
@@ -56,8 +57,7 @@ def clean_lists(array: TextArray, work: ListWork) -> TextArray:
         counts = np.minimum(counts, work.first)
         offsets = np.concatenate(([0], np.cumsum(counts)))
     size = view(texts).data.nbytes + len(order) * len(work.separator.encode())
-    if size > LARGEST_COLUMN:
-        raise TooLargeError("these lists would be larger than 2 GB together")
+    refuse_beyond(size, "these lists")
     lists = pa.ListArray.from_arrays(
         pa.array(offsets.astype(np.int32)), texts.take(pa.array(order)), mask=pa.array(counts == 0)
     )

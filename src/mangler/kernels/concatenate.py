@@ -7,7 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from mangler.kernels.text_view import LARGEST_COLUMN, Bytes, Flags, TextArray, TooLargeError, build, view
+from mangler.kernels.growth import refuse_beyond
+from mangler.kernels.text_view import Bytes, Flags, TextArray, build, view
 
 SHORT = 4
 """Cells up to so many bytes are copied a place at a time, longer ones a byte at a time."""
@@ -30,8 +31,7 @@ def concatenate(pieces: Sequence[bytes | TextArray], count: int) -> TextArray:
             valid = piece.valid if valid is None else valid & piece.valid
     offsets = np.zeros(count + 1, np.int64)
     np.cumsum(total, out=offsets[1:])
-    if offsets[-1] > LARGEST_COLUMN:
-        raise TooLargeError("these texts would be larger than 2 GB together")
+    refuse_beyond(int(offsets[-1]), "these texts")
     out = np.empty(int(offsets[-1]), np.uint8)
     place = offsets[:-1].copy()
     for piece in views:

@@ -15,7 +15,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from mangler.kernels.blank_bounds import trimmed_bounds
-from mangler.kernels.patterns import escape
+from mangler.kernels.patterns import escape, refuse_too_much_work
 from mangler.kernels.text_view import Bytes, Flags, Positions, TextArray, TextView, cells_at, view
 
 OPENING, CLOSING = 0xFF, 0xFE
@@ -174,6 +174,7 @@ def _of_patterns(array: TextArray, delimiters: Delimiters) -> Hits:
     texts = [escape(text) for text in sorted(delimiters.texts, key=lambda text: -len(text))]
     parts = [f"(?i:{'|'.join(texts)})" if delimiters.anycase else "|".join(texts)] if texts else []
     parts += [f"(?:{pattern})" for pattern in delimiters.patterns]
+    refuse_too_much_work(array, "|".join(parts))
     marks = bytes([OPENING]) + b"\\0" + bytes([CLOSING])
     marked = view(pc.replace_substring_regex(array, pattern="|".join(parts), replacement=marks))
     opened, closed = np.flatnonzero(marked.data == OPENING), np.flatnonzero(marked.data == CLOSING)

@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.text_view import Flags, TextArray
+from mangler.kernels.text_view import Flags, TextArray, TooLargeError, view
 from mangler.kernels.truth import true_flags
 from mangler.pattern_pieces import META, pieces
 
@@ -107,6 +107,126 @@ def groups(pattern: str) -> tuple[tuple[int, int, str], ...]:
         elif not pattern.startswith("(?", offset):
             found.append((offset, offset + 1, ""))
     return tuple(found)
+
+
+WORK = 2 * 10**9
+"""Steps over the bytes of one cell that looking for all matches of a pattern may take: a few seconds."""
+
+
+class TooMuchWorkError(TooLargeError):
+    """A pattern would look through a cell again and again."""
+
+
+def refuse_too_much_work(array: TextArray, pattern: str) -> None:
+    """Refuses to look for all matches where each may cost a look to the end of a long cell.
+
+    A single search takes linear time. All matches do not where one is found only after a longer one was looked for in
+    vain, as in `x.*y|x`: then each costs what is left of the cell. So of such a pattern only so many matches are looked
+    for in a cell that together they stay within the bound.
+    """
+    if not looks_far(pattern):
+        return
+    lengths = pc.binary_length(array).fill_null(0)
+    for index in np.flatnonzero(np.asarray(lengths).astype(np.int64) ** 2 > WORK).tolist():
+        cell = array.slice(index, 1)
+        length = int(lengths[index].as_py())
+        most = max(1, WORK // length)
+        some = pc.replace_substring_regex(cell, pattern=pattern, replacement="\0", max_replacements=most + 1)
+        if view(some).data.tobytes().count(b"\0") > most:
+            raise TooMuchWorkError(
+                f"this pattern has more than {most:,} matches in a cell of {length:,} bytes, and for each of them"
+                " it may look through all that follows"
+            )
+
+
+@cache
+def looks_far(pattern: str) -> bool:
+    """Whether a match can be found after a longer one was looked for in vain over any number of characters.
+
+    That takes a choice, `|`, `?`, `*` or `+`, with something inside that goes on without end and must then be followed
+    by something else. Where the pattern cannot be told apart, it is taken for one that does.
+    """
+    try:
+        return _Shape(pattern).looks_far
+    except IndexError:
+        return True
+
+
+class _Shape:
+    """A pattern read just far enough to see what of it may go on without end before it is a match."""
+
+    def __init__(self, pattern: str) -> None:
+        self._pieces = list(pieces(pattern))
+        self._at = 0
+        self.looks_far = False
+        self._alternatives()
+
+    def _alternatives(self) -> tuple[bool, bool, bool]:
+        """Of what is in one pair of brackets: whether it may be empty, goes on without end, and does so in vain."""
+        branches = [self._sequence()]
+        while self._at < len(self._pieces) and self._is("|"):
+            self._at += 1
+            branches.append(self._sequence())
+        empty, endless, vain = (any(branch[which] for branch in branches) for which in range(3))
+        self.looks_far |= vain and len(branches) > 1
+        return empty, endless, vain
+
+    def _sequence(self) -> tuple[bool, bool, bool]:
+        parts = []
+        while self._at < len(self._pieces) and not self._is("|") and not self._is(")"):
+            parts.append(self._quantified())
+        rest_empty, vain = True, False
+        for empty, endless, in_vain in reversed(parts):
+            vain |= in_vain or (endless and not rest_empty)
+            rest_empty &= empty
+        return rest_empty, any(endless for _, endless, _ in parts), vain
+
+    def _quantified(self) -> tuple[bool, bool, bool]:
+        empty, endless, vain = self._atom()
+        while self._at < len(self._pieces) and not self._pieces[self._at].in_class:
+            mark = self._pieces[self._at].text
+            if mark == "{":
+                text = ""
+                while not text.endswith("}"):
+                    text += self._pieces[self._at].text
+                    self._at += 1
+                bounds = text[1:-1].split(",")
+                more = len(bounds) > 1 and not bounds[1]
+                none = bounds[0] in ("", "0")
+            elif mark in ("*", "+", "?"):
+                self._at += 1
+                more, none = mark != "?", mark != "+"
+            else:
+                break
+            self.looks_far |= vain and (more or none)
+            empty, endless = empty or none, endless or more
+        return empty, endless, vain
+
+    def _atom(self) -> tuple[bool, bool, bool]:
+        piece = self._pieces[self._at]
+        self._at += 1
+        if piece.text == "(":
+            if self._is("?"):
+                while not (self._is(":") or self._is(">") or self._is(")")):
+                    self._at += 1
+                if self._is(")"):  # flags for what follows
+                    self._at += 1
+                    return True, False, False
+                self._at += 1
+            inside = self._alternatives()
+            self._at += 1  # the closing bracket
+            return inside
+        if piece.text.startswith("["):
+            while self._pieces[self._at].in_class:
+                self._at += 1
+                if self._at == len(self._pieces):
+                    break
+            return False, False, False
+        return False, False, False
+
+    def _is(self, text: str) -> bool:
+        piece = self._pieces[self._at]
+        return piece.text == text and not piece.in_class
 
 
 def group_count(pattern: str) -> int:

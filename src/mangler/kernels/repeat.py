@@ -8,8 +8,11 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
-from mangler.kernels.text_view import LARGEST_COLUMN, TooLargeError, view
+from mangler.kernels.growth import refuse_beyond
+from mangler.kernels.text_view import view
 
+SOME = 1 << 20
+"""Bytes that need no counting."""
 Numbers = npt.NDArray[np.intp]
 
 
@@ -26,8 +29,6 @@ def repeated(column: Any, sources: Numbers) -> Any:
         cells = view(column)
         # Only where the longest cell everywhere would be too much need it be counted.
         longest = int(cells.lengths.max(initial=0))
-        if longest * len(sources) > LARGEST_COLUMN and (
-            cells.lengths.astype(np.int64)[sources].sum() > LARGEST_COLUMN
-        ):
-            raise TooLargeError("the rows made of these would be larger than 2 GB together")
+        if longest * len(sources) > SOME:
+            refuse_beyond(int(cells.lengths.astype(np.int64)[sources].sum()), "the rows made of these")
     return column.take(pa.array(sources))

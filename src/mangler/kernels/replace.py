@@ -14,8 +14,17 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS, BLANKS
-from mangler.kernels.patterns import escape, flags_of, group_count, matches, per_distinct, values_recur
-from mangler.kernels.text_view import LARGEST_COLUMN, Flags, TextArray, TooLargeError, view
+from mangler.kernels.growth import refuse_beyond
+from mangler.kernels.patterns import (
+    escape,
+    flags_of,
+    group_count,
+    matches,
+    per_distinct,
+    refuse_too_much_work,
+    values_recur,
+)
+from mangler.kernels.text_view import Flags, TextArray, TooLargeError, view
 from mangler.kernels.whole import Codes, WholeMatcher
 
 MOST_GROUPS = 9
@@ -121,6 +130,7 @@ def _replace_one(array: TextArray, swap: Swap, anycase: bool, most: int | None) 
             array, pattern=swap.match, replacement=swap.replacement, max_replacements=most
         )
     pattern = swap.match if swap.is_pattern else f"(?i){escape(swap.match)}"
+    refuse_too_much_work(array, pattern)
     template = swap.replacement if swap.is_pattern else swap.replacement.replace("\\", "\\\\")
     _bound_growth(array, pattern, len(template.encode()), "\\" in swap.replacement and swap.is_pattern)
     return pc.replace_substring_regex(array, pattern=pattern, replacement=template, max_replacements=most)
@@ -152,6 +162,7 @@ def _alternation(swaps: Sequence[Swap], anycase: bool) -> str:
 def _replace_marked(array: TextArray, swaps: Sequence[Swap], anycase: bool, which: str) -> TextArray:
     opening, between, closing, chosen = _free_marks(array, swaps)
     pattern = _alternation(swaps, anycase)
+    refuse_too_much_work(array, pattern)
     count = groups_needed(swaps)
     fields = between.join(f"\\{n}" for n in range(count + 1))
     _bound_growth(array, pattern, (count + 2) * 3, refers=True, copies=count + 1)
@@ -233,7 +244,7 @@ def _bound_growth(
 ) -> None:
     """Refuses, before the work, a replacement that could grow the column past its offsets."""
     size = view(array).data.nbytes
-    if size * (1 + replacement + refers * copies) <= LARGEST_COLUMN:
+    if size * (1 + replacement + refers * copies) <= SOME:
         return
     counts = pc.count_substring_regex(array, pattern=pattern)
     grown = int(pc.sum(counts).as_py() or 0) * replacement + size * (1 + refers * copies)
@@ -241,8 +252,11 @@ def _bound_growth(
 
 
 def _refuse_too_large(size: int) -> None:
-    if size > LARGEST_COLUMN:
-        raise TooLargeError("a replacement would make these cells larger than 2 GB together")
+    refuse_beyond(size, "these cells with what is put in")
+
+
+SOME = 64 << 20
+"""Bytes up to which occurrences need not be counted before they are replaced."""
 
 
 def left_by_case(array: TextArray, swaps: Sequence[Swap]) -> Flags:

@@ -21,6 +21,7 @@ from mangler.language.statement import Statement
 
 NOT_INCLUDED = ("mangler", "test")
 """What an included file has for itself alone."""
+DEEPEST_FILES = 20
 ONLY_IN_THE_RECIPE = ("read", "write")
 
 
@@ -199,6 +200,10 @@ class _Linker:
                     f"these files name each other in a loop: {shown}", "Take one of them out.", text.place
                 )
             )
+            return None, ""
+        if len(files) > DEEPEST_FILES:
+            told = f"files name each other more than {DEEPEST_FILES} deep"
+            self.mistakes.append(Mistake(told, "Name them in one place.", text.place))
             return None, ""
         try:
             identity = _identity(str(path))

@@ -14,6 +14,8 @@ from mangler.language.cursor import Cursor, is_word_start
 from mangler.language.source import Place
 
 ESCAPES = {"n": "\n", "t": "\t", "r": "\r", '"': '"', "\\": "\\", "{": "{", "}": "}"}
+LARGEST_COUNT = 10**18
+"""Of rows, characters, columns: one more for each row of a file still has 64 bits."""
 TYPOGRAPHIC_QUOTES = "“”„‟‘’‚«»"
 
 
@@ -244,6 +246,12 @@ def read_whole_number(cursor: Cursor) -> Number:
     if not isinstance(number.value, int) or number.value < 0:
         raise cursor.mistake(
             "a whole number is expected here", "Write 0, 1, 2 and so on, without a point.", number.place
+        )
+    if number.value > LARGEST_COUNT:
+        raise cursor.mistake(
+            "this number is larger than any count can be",
+            f"At most {LARGEST_COUNT:,} is taken.",
+            number.place,
         )
     return number
 

@@ -86,10 +86,15 @@ def check_encoding(text: Text | None) -> list[Mistake]:
     ]
 
 
+NOT_OF_FILES = ("punycode", "idna", "undefined", "unicode_escape", "raw_unicode_escape", "unicode-escape")
+"""Encodings that Python knows for names of hosts and for its own sources, and one for none."""
+
+
 def codec_of(name: str) -> str | None:
-    """Python's name for an encoding of text; None when it knows none of that name."""
+    """Python's name for an encoding of text files; None when it knows none of that name."""
     try:
         found = codecs.lookup(name.strip())
     except (LookupError, ValueError):
         return None
-    return found.name if found._is_text_encoding else None
+    is_of_files = found._is_text_encoding and found.name not in NOT_OF_FILES and found.incrementaldecoder
+    return found.name if is_of_files else None

@@ -74,8 +74,8 @@ def evaluate(bound: Bound, batch: Batch, names: Sequence[str], cell: Any = None)
     except (TooLargeError, pa.ArrowCapacityError) as error:
         rows = f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}"
         raise extract_does_not_fit(
-            f"{rows}: the values of this expression would be larger than 2 GB together ({error})",
-            "Make shorter texts: repeat and pad grow with their number.",
+            f"{rows}: {error}",
+            "Make shorter texts: repeat and pad grow with their number. --memory allows more at once, up to 2 GB.",
             bound.place,
         ) from None
 

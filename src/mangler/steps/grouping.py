@@ -216,9 +216,9 @@ class Grouping:
                 array, more = arranged.finish(first, last)
                 values.append(array)
                 failed += more
-        except (pa.ArrowCapacityError, pa.ArrowInvalid):
+        except (TooLargeError, pa.ArrowCapacityError, pa.ArrowInvalid) as error:
             if last - first == 1:
-                raise self._too_large(self._told(base, first)) from None
+                raise self._too_large(self._told(base, first), error) from None
             middle = (first + last) // 2
             yield from self._some(base, names, rest, failures, first, middle)
             yield from self._some(base, names, rest, failures, middle, last)
@@ -253,10 +253,11 @@ class Grouping:
         ]
         return f" ({', '.join(cells)})" if cells else ""
 
-    def _too_large(self, which: str) -> Refusal:
+    def _too_large(self, which: str, error: Exception | None = None) -> Refusal:
+        why = str(error) if isinstance(error, TooLargeError) else "more than 2 GB, and a cell holds no more"
         return extract_does_not_fit(
-            f"the values of one group{which} are more than 2 GB together, and a cell holds no more",
-            "Group by a further column, or bring distinct values together only.",
+            f"the values of one group{which} are too large for one cell: {why}",
+            "Group by a further column, or bring distinct values together only. --memory allows more, up to 2 GB.",
             self.groups.place,
         )
 

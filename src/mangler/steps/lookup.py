@@ -12,6 +12,7 @@ import pyarrow as pa
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
 from mangler.kernels.by_group import chosen
+from mangler.kernels.growth import refuse_repeats
 from mangler.kernels.keys import Codes, folded
 from mangler.kernels.lookup import KeyTable, key_table
 from mangler.kernels.repeat import numbers_within, repeated
@@ -167,6 +168,7 @@ class Lookup:
             carried, sources = list(batch.columns), None
         else:
             times = np.maximum(counts, 1)
+            refuse_repeats([*batch.columns, *batch.columns[: len(self.brought)]], times)
             sources = np.repeat(np.arange(len(batch)), times)
             at = np.where(there[sources], rows[starts[sources] + numbers_within(times)], -1)
             columns = [

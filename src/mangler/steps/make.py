@@ -9,6 +9,7 @@ from typing import Any
 import pyarrow as pa
 
 from mangler.expressions.value import Bound, Failure, cast_to
+from mangler.kernels.growth import refuse_batch_beyond
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
@@ -86,6 +87,7 @@ class Make:
             array, failed = new_cells(value, old, met, self.policy, tally, len(batch))
             values.append(array)
             failures += failed
+            refuse_batch_beyond(sum(one.nbytes for one in values), "the new columns")
         batch, stay = take_out(batch, failures, self.policy, tally)
         if stay is not None:
             values = [array.filter(pa.array(stay)) for array in values]

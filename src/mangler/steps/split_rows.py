@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.growth import refuse_repeats
 from mangler.kernels.parts import Numbers
 from mangler.kernels.patterns import few_distinct
 from mangler.kernels.repeat import numbers_within, repeated
@@ -65,6 +66,8 @@ class SplitRows:
             places = np.where(met, np.cumsum(met) - 1, 0)
             first, counts = (np.append(each, 0)[places] * met for each in (first, counts))
         rows = np.maximum(counts, 1)
+        others = [array for at, array in enumerate(batch.columns) if not self.in_cell or at != self.index]
+        refuse_repeats(others, rows)
         sources = np.repeat(np.arange(len(batch)), rows)
         within = numbers_within(rows)
         there = counts[sources] > 0

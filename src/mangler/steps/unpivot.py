@@ -7,11 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow as pa
 
+from mangler.kernels.growth import refuse_repeats
 from mangler.kernels.repeat import repeated
 from mangler.kernels.text_view import TooLargeError
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
-from mangler.language.mistake import Mistake, extract_does_not_fit, wrong_recipe
+from mangler.language.mistake import Mistake, Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.source import Place
 from mangler.language.statement import Statement
 from mangler.steps.columnwise import choose
@@ -58,6 +59,11 @@ class Unpivot:
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         count, width = len(batch), len(self.indices)
+        others = [array for index, array in enumerate(batch.columns) if index not in set(self.indices)]
+        try:
+            refuse_repeats(others, np.full(count, width))
+        except TooLargeError as error:
+            raise self._too_large(batch, error) from None
         sources = np.repeat(np.arange(count), width)
         columns = np.tile(np.arange(width), count)
         try:
@@ -73,16 +79,19 @@ class Unpivot:
                 for index, array in enumerate(batch.columns)
             ]
         except (TooLargeError, pa.ArrowInvalid) as error:
-            raise extract_does_not_fit(
-                f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}: {error}",
-                "Each column repeats the others: drop those that are not needed before this step.",
-                self.place,
-            ) from None
+            raise self._too_large(batch, error) from None
         tally = Tally(rows_in=count, rows_out=len(sources), cells_changed=2 * len(sources))
         tally.nulls_made = values.null_count
         tally.rows_added = len(sources) - len(np.unique(sources))
         put = self.placement.put(carried, [names, values])
         return Batch(tuple(put), batch.rows[sources], batch.origin), tally
+
+    def _too_large(self, batch: Batch, error: Exception) -> Refusal:
+        return extract_does_not_fit(
+            f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}: {error}",
+            "Each column repeats the others: drop those that are not needed before this step.",
+            self.place,
+        )
 
     def remarks(self, tally: Tally) -> list[str]:
         dropped = tally.rows_in * len(self.indices) - tally.rows_out

@@ -8,6 +8,14 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.patterns import refuse_too_much_work
+
+
+def split_at(texts: Any, pattern: str) -> Any:
+    """The parts of each text, divided at all matches of a pattern."""
+    refuse_too_much_work(texts, pattern)
+    return pc.split_pattern_regex(texts, pattern=pattern)
+
 
 def bounds(lists: Any) -> tuple[Any, Any]:
     """Where each list's parts start in the flattened parts, and how many there are; none for null."""

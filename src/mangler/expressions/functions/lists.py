@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.function import INTEGER, LIST, Argument, Function, Parameter, on_mark, on_texts
-from mangler.expressions.functions.elements import codes, nth, owners, regrouped
+from mangler.expressions.functions.elements import codes, nth, owners, regrouped, split_at
 from mangler.expressions.value import Frame, Value
 from mangler.table.schema import ValueType
 
@@ -24,7 +24,7 @@ def _split(arguments: Sequence[Argument], frame: Frame) -> Value:
         text,
         delimiter,
         [],
-        lambda texts, mark: pc.split_pattern_regex(texts, pattern=mark),
+        split_at,
         frame,
         ValueType.LIST,
     )

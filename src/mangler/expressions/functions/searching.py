@@ -18,8 +18,9 @@ from mangler.expressions.function import (
     on_texts,
     sound_mark,
 )
-from mangler.expressions.functions.elements import nth
+from mangler.expressions.functions.elements import nth, split_at
 from mangler.expressions.value import Frame, Value
+from mangler.kernels.patterns import refuse_too_much_work
 from mangler.table.schema import ValueType
 
 TEXT = Parameter("text")
@@ -92,7 +93,7 @@ def _part(arguments: Sequence[Argument], frame: Frame) -> Value:
 
 
 def _nth_part(texts: Any, delimiter: str, which: int) -> Any:
-    return nth(pc.split_pattern_regex(texts, pattern=delimiter), which)
+    return nth(split_at(texts, delimiter), which)
 
 
 def _occurrences(arguments: Sequence[Argument], frame: Frame) -> Value:
@@ -101,19 +102,19 @@ def _occurrences(arguments: Sequence[Argument], frame: Frame) -> Value:
 
 
 def _count(texts: Any, mark: str) -> Any:
+    refuse_too_much_work(texts, mark)
     return pc.cast(pc.count_substring_regex(texts, pattern=mark), pa.int64())
 
 
 def _replace(arguments: Sequence[Argument], frame: Frame) -> Value:
     text, mark, new = arguments
     if isinstance(mark, Look):
-        return on_texts(
-            text,
-            [new],
-            lambda texts, filler: pc.replace_substring_regex(texts, pattern=mark.re2, replacement=filler),
-            frame,
-            ValueType.TEXT,
-        )
+
+        def work(texts: Any, filler: str) -> Any:
+            refuse_too_much_work(texts, mark.re2)
+            return pc.replace_substring_regex(texts, pattern=mark.re2, replacement=filler)
+
+        return on_texts(text, [new], work, frame, ValueType.TEXT)
     mark, failures = sound_mark(text, mark, frame)
     done = on_texts(
         text,

@@ -11,8 +11,9 @@ import pyarrow.compute as pc
 from mangler.blanks import BLANKS
 from mangler.expressions.function import INTEGER, Function, Parameter, on_texts
 from mangler.expressions.value import Frame, Value
+from mangler.kernels.growth import refuse_beyond
 from mangler.kernels.letter_case import title_case
-from mangler.kernels.text_view import LARGEST_COLUMN, TooLargeError, view
+from mangler.kernels.text_view import view
 from mangler.kernels.white_space import squeeze, trim
 from mangler.table.schema import ValueType
 
@@ -100,14 +101,12 @@ def _pad_by_run(texts: Any, width: int, filler: str, left: bool) -> Any:
 
 def _bounded(width: int, count: int) -> int:
     """A width that so many texts can have."""
-    if width * count > LARGEST_COLUMN:
-        raise TooLargeError(f"{count:,} texts of {width:,} characters")
+    refuse_beyond(width * count, f"{count:,} texts of {width:,} characters")
     return max(0, width)
 
 
 def _repeat(texts: Any, count: int) -> Any:
-    if count * view(texts).data.nbytes > LARGEST_COLUMN:
-        raise TooLargeError(f"texts {count:,} times over")
+    refuse_beyond(count * view(texts).data.nbytes, f"texts {count:,} times over")
     return pc.binary_repeat(texts, max(0, count))
 
 

@@ -17,7 +17,7 @@ from mangler.formats.delimited.dialect import Dialect, find_delimiter, name_of, 
 from mangler.formats.delimited.header_names import column_names, refuse_too_many
 from mangler.formats.delimited.parse import ASIDE_COLUMNS, BYTE_ORDER_MARK, Parser
 from mangler.formats.delimited.records import RETURN, Spelling, find_marks, split_record
-from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding
+from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding, utf16_without_mark
 from mangler.formats.standard_input import StandardInput
 from mangler.kernels import bits
 from mangler.language.mistake import extract_does_not_fit, file_trouble, reason
@@ -151,6 +151,9 @@ def _read_head(
         transcoded = Transcoded(Restarted(head.content, content), encoding)
         head = _Head(transcoded, name)
         head.fill(SAMPLE_SIZE)
+        if transcoded.trouble and b"\n" not in head.content:
+            line = f"{name}, line 1: its header holds {transcoded.trouble}"
+            raise file_trouble(line, transcoded.advice)
     if b"\0" in head.content:
         raise file_trouble(f"{name} is binary: it holds NUL bytes", "Export it as delimited text in UTF-8.")
     mark = head.content.startswith(BYTE_ORDER_MARK)
@@ -214,6 +217,14 @@ def _encoding(head: _Head, settings: ReadSettings) -> Encoding:
     mark = next((mark for mark in MARKS if head.content.startswith(mark)), b"")
     if settings.encoding in ("utf-8", "utf-8-sig"):
         return Encoding("utf-8", mark if mark == BYTE_ORDER_MARK else b"")
+    if settings.encoding == "utf-16" and not mark:
+        order = utf16_without_mark(head.content[:4096])
+        if order == "utf-8":
+            raise file_trouble(
+                f"{head.name} has no byte order mark, and the order of its bytes cannot be told",
+                'Name it in the recipe: read encoding "utf-16-le" or read encoding "utf-16-be".',
+            )
+        return Encoding(order)
     return Encoding(settings.encoding, mark if settings.encoding.startswith("utf-16") else b"")
 
 
