@@ -50,14 +50,28 @@ class Recipe:
     path: Path | None = None
 
     @classmethod
-    def load(cls, path: str | Path, parameters: Mapping[str, str] | None = None) -> Recipe:
-        """Reads a recipe file and those it names. `parameters` are values for the recipe's own, as texts."""
-        return cls(CoreRecipe.load(path, parameters), Path(path))
+    def load(
+        cls,
+        path: str | Path,
+        parameters: Mapping[str, str] | None = None,
+        files_under: str | Path | None = None,
+    ) -> Recipe:
+        """Reads a recipe file and those it names. `parameters` are values for the recipe's own, as texts.
+
+        With `files_under` every file that the recipe names must be under that folder, links followed.
+        """
+        return cls(CoreRecipe.load(path, parameters, files_under), Path(path))
 
     @classmethod
-    def parse(cls, text: str, name: str = "recipe", parameters: Mapping[str, str] | None = None) -> Recipe:
-        """Reads a recipe's text. Files that it names are found relative to `name`."""
-        return cls(CoreRecipe.parse(text, name, parameters))
+    def parse(
+        cls,
+        text: str,
+        name: str = "recipe",
+        parameters: Mapping[str, str] | None = None,
+        files_under: str | Path | None = None,
+    ) -> Recipe:
+        """Reads a recipe's text. Files that it names are found relative to `name`; `files_under` as for `load`."""
+        return cls(CoreRecipe.parse(text, name, parameters, files_under))
 
     @property
     def title(self) -> str:

@@ -9,7 +9,7 @@ import typer
 
 from mangler.cli.answering import show_json, show_refusal
 from mangler.cli.completion import complete_extracts
-from mangler.cli.parameters import HistoryPlace, RecipeFile
+from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile
 
 if TYPE_CHECKING:
     from mangler.engine.recipe import Recipe
@@ -29,6 +29,7 @@ def check(
         ),
     ] = None,
     history: HistoryPlace = None,
+    files_under: FilesUnder = None,
     json: Annotated[
         bool, typer.Option("--json", help="Give the findings as JSON on standard output, for machines.")
     ] = False,
@@ -50,7 +51,7 @@ def check(
     from mangler.language.mistake import Refusal, worst_of
 
     try:
-        loaded = Recipe.load(recipe)
+        loaded = Recipe.load(recipe, None, files_under)
     except Refusal as refusal:
         refusal = exchanged(refusal, "check", recipe, files or [])
         if json:

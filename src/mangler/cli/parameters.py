@@ -26,6 +26,13 @@ HistoryPlace = Annotated[
         metavar="PATH", help="Where runs are noted; by default .mangler/history.db beside the recipe."
     ),
 ]
+FilesUnder = Annotated[
+    Path | None,
+    typer.Option(
+        metavar="FOLDER",
+        help="Refuse a recipe that names a file elsewhere: by lookup, map, include or import. mangler manual trust.",
+    ),
+]
 ReadWords = Annotated[
     str | None,
     typer.Option(metavar="WORDS", help="How to read the file, in the words of read: 'delimiter \";\"'."),

@@ -9,7 +9,7 @@ import typer
 
 from mangler.cli.answering import show_json, show_line
 from mangler.cli.completion import complete_extracts
-from mangler.cli.parameters import HistoryPlace, RecipeFile
+from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile
 
 if TYPE_CHECKING:
     from mangler.cli.cleaning import Outcome
@@ -57,6 +57,7 @@ def run(
         ),
     ] = False,
     history: HistoryPlace = None,
+    files_under: FilesUnder = None,
     parameters: Annotated[
         list[str] | None,
         typer.Option(
@@ -144,7 +145,7 @@ def run(
         places = plan_together(files, to, aside, only_new) if together else plan_places(files, to, aside)
     values = named_values(parameters)
     try:
-        loaded = Recipe.load(recipe, values)
+        loaded = Recipe.load(recipe, values, files_under)
     except Refusal as refusal:
         refusal = exchanged(refusal, "run", recipe, files)
         if json:

@@ -9,6 +9,7 @@ import typer
 
 from mangler.cli.answering import show_json, show_refusal
 from mangler.cli.completion import complete_recipes
+from mangler.cli.parameters import FilesUnder
 
 
 def test(
@@ -21,6 +22,7 @@ def test(
             autocompletion=complete_recipes,
         ),
     ],
+    files_under: FilesUnder = None,
     json: Annotated[
         bool, typer.Option("--json", help="Give the verdicts as JSON on standard output, for machines.")
     ] = False,
@@ -44,7 +46,7 @@ def test(
         account: dict[str, Any] = {"recipe": str(path), "tests": [], "mistakes": []}
         accounts.append(account)
         try:
-            verdicts = prove(Recipe.load(path).parsed)
+            verdicts = prove(Recipe.load(path, None, files_under).parsed)
         except Refusal as refusal:
             codes.append(refusal.code)
             account["mistakes"] = mistakes_to_json(refusal)

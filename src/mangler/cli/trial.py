@@ -9,7 +9,7 @@ import typer
 
 from mangler.cli.answering import show_json, show_line
 from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
-from mangler.cli.parameters import ReadWords
+from mangler.cli.parameters import FilesUnder, ReadWords
 
 
 def complete_words(incomplete: str) -> list[str]:
@@ -63,6 +63,7 @@ def try_steps(
         bool, typer.Option("--all", help="Count what the steps do over the whole file as well.")
     ] = False,
     read: ReadWords = None,
+    files_under: FilesUnder = None,
     save: Annotated[
         bool,
         typer.Option(
@@ -88,6 +89,7 @@ def try_steps(
     from mangler.cli.trial_view import show_trial
     from mangler.engine.loose_steps import in_scope_of, read_steps, recipe_of
     from mangler.engine.options import read_words
+    from mangler.engine.overwriting import refuse_references_outside
     from mangler.engine.recipe import Recipe
     from mangler.engine.saving import save_steps
     from mangler.engine.trial import attempt
@@ -117,11 +119,12 @@ def try_steps(
     if parameters and not is_there:
         raise wrong_recipe("--set goes with --recipe", "Name the recipe whose parameter it is.")
     base = (
-        Recipe.load(recipe, named_values(parameters)).parsed
+        Recipe.load(recipe, named_values(parameters), files_under).parsed
         if recipe is not None and is_there
         else recipe_of(reading)
     )
     statements = in_scope_of(base, read_steps(steps))
+    refuse_references_outside(statements, files_under)
     bar = ProgressBar(file, size_of(file), wanted=not json)
     try:
         trial = attempt(file, base, statements, rows, whole, bar)

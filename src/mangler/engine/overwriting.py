@@ -9,8 +9,11 @@ from pathlib import Path
 from typing import TypeAlias
 
 from mangler.engine.plan import READING_VERBS
+from mangler.language.linking import refuse_outside
 from mangler.language.mistake import wrong_recipe
 from mangler.language.recipe import ParsedRecipe
+from mangler.language.source import Place
+from mangler.language.statement import Statement
 
 NamedFile: TypeAlias = tuple[str | Path, str]
 """A path, and what the file is, as part of a sentence."""
@@ -50,8 +53,19 @@ def files_of(recipe: ParsedRecipe) -> Iterator[NamedFile]:
     yield recipe.source.name, "the recipe"
     for source in recipe.others:
         yield source.name, "a file that the recipe includes or imports"
-    for statement in recipe.statements:
+    for statement, path, _ in _references(recipe.statements):
+        yield path, f"a file that the recipe reads in line {statement.label}"
+
+
+def _references(statements: Iterable[Statement]) -> Iterator[tuple[Statement, Path, Place]]:
+    """The files that steps look into, each with where it is named."""
+    for statement in statements:
         named = statement.text(READING_VERBS[statement.verb]) if statement.verb in READING_VERBS else None
         if named is not None:
-            path = Path(statement.place.source.name).parent / named.value
-            yield path, f"a file that the recipe reads in line {statement.label}"
+            yield statement, Path(statement.place.source.name).parent / named.value, named.place
+
+
+def refuse_references_outside(statements: Iterable[Statement], folder: Path | None) -> None:
+    """Refuses steps that look into a file which is not under the folder, where there is one."""
+    for _, path, place in _references(statements):
+        refuse_outside(path, folder, place)

@@ -10,7 +10,7 @@ from time import perf_counter
 from typing import Any
 
 from mangler.engine.destination import DelimitedOutput, Destination, InMemory
-from mangler.engine.overwriting import files_of, refuse_overwriting
+from mangler.engine.overwriting import files_of, refuse_overwriting, refuse_references_outside
 from mangler.engine.plan import plan
 from mangler.engine.recording import Recorder
 from mangler.engine.running import Run, RunOptions, examples_told, rows_told, title_of
@@ -20,6 +20,7 @@ from mangler.formats.delimited.extract import open_extract
 from mangler.language.linking import link
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
+from mangler.language.source import Source
 from mangler.language.source_text import source_of
 from mangler.steps import VERBS
 from mangler.steps import read as read_verb
@@ -47,17 +48,38 @@ class Recipe:
     parsed: ParsedRecipe
 
     @classmethod
-    def load(cls, path: str | Path, parameters: Mapping[str, str] | None = None) -> Recipe:
+    def load(
+        cls,
+        path: str | Path,
+        parameters: Mapping[str, str] | None = None,
+        files_under: str | Path | None = None,
+    ) -> Recipe:
         """Reads a recipe file and those it names; all mistakes are raised together as a Refusal.
 
-        `parameters` are values from outside for the recipe's own, as texts.
+        `parameters` are values from outside for the recipe's own, as texts. With `files_under` every file that the
+        recipe names must be under that folder.
         """
-        return cls(link(parse_recipe(load_source(Path(path)), VERBS), VERBS, is_function, parameters))
+        return cls._linked(load_source(Path(path)), parameters, files_under)
 
     @classmethod
-    def parse(cls, text: str, name: str = "recipe", parameters: Mapping[str, str] | None = None) -> Recipe:
+    def parse(
+        cls,
+        text: str,
+        name: str = "recipe",
+        parameters: Mapping[str, str] | None = None,
+        files_under: str | Path | None = None,
+    ) -> Recipe:
         """Reads a recipe's text. Files that it names are found relative to `name`."""
-        return cls(link(parse_recipe(source_of(name, text), VERBS), VERBS, is_function, parameters))
+        return cls._linked(source_of(name, text), parameters, files_under)
+
+    @classmethod
+    def _linked(
+        cls, source: Source, parameters: Mapping[str, str] | None, files_under: str | Path | None
+    ) -> Recipe:
+        folder = None if files_under is None else Path(files_under)
+        linked = link(parse_recipe(source, VERBS), VERBS, is_function, parameters, folder)
+        refuse_references_outside(linked.statements, folder)
+        return cls(linked)
 
     @property
     def digest(self) -> str:

@@ -44,7 +44,8 @@ def _reference(statement: Statement, text: Text) -> Reference:
     except OSError:
         stamp = (0, 0)  # opening it tells why
     try:
-        return replace(_read(str(path), stamp), name=text.value)
+        # By itself - would be standard input, which no recipe names.
+        return replace(_read(str(path) if str(path) != "-" else "./-", stamp), name=text.value)
     except Refusal as refusal:
         raise _at(refusal, text.place) from None
 

@@ -14,7 +14,6 @@ import fcntl
 import os
 import secrets
 import shutil
-import stat
 import sys
 import tempfile
 from pathlib import Path
@@ -28,6 +27,9 @@ UNFINISHED: set[Path] = set()
 """Parts that this process has begun. A signal can come at any moment, also before anybody holds the delivery
 that made a part: what is left here at the process's end is taken away then."""
 COPY_SIZE = 1 << 20
+PERMISSIONS = 0o777
+"""What a file takes over from the one that it replaces: who may read, write and run it, and no right to run it as
+somebody else."""
 
 
 class Delivery(Protocol):
@@ -58,13 +60,14 @@ class FileDelivery:
         self._part = self._target.with_name(f".{self._target.name}.{secrets.token_hex(4)}{PART_SUFFIX}")
         UNFINISHED.add(self._part)
         try:
-            mode = stat.S_IMODE(self._target.stat().st_mode) if self._target.exists() else 0o666
+            before = self._target.stat() if self._target.exists() else None
+            mode = 0o666 if before is None else before.st_mode & PERMISSIONS
             descriptor = os.open(self._part, os.O_RDWR | os.O_CREAT | os.O_EXCL, mode)
         except OSError as error:
             UNFINISHED.discard(self._part)
             raise _cannot_write(path, error) from None
-        if self._target.exists():
-            os.fchmod(descriptor, mode)
+        if before is not None:
+            _take_over(descriptor, before, mode)
         fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
         self._file: IO[bytes] | None = os.fdopen(descriptor, "wb", buffering=0)
         try:  # another run may have looked at the same moment
@@ -106,6 +109,16 @@ class FileDelivery:
             with contextlib.suppress(OSError):
                 self._file.close()
             self._file = None
+
+
+def _take_over(descriptor: int, before: os.stat_result, mode: int) -> None:
+    """The owner and the group of the file that is replaced, where we may set them, and its permissions."""
+    own = os.fstat(descriptor)
+    for owner, group in ((before.st_uid, -1), (-1, before.st_gid)):
+        if (owner, group) not in ((own.st_uid, -1), (-1, own.st_gid)):
+            with contextlib.suppress(OSError):
+                os.fchown(descriptor, owner, group)
+    os.fchmod(descriptor, mode)
 
 
 @atexit.register

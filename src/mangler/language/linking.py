@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
@@ -12,9 +13,9 @@ from mangler.language.expression import AGGREGATES, Call, Expression
 from mangler.language.items import Item, Step
 from mangler.language.kinds import Signature
 from mangler.language.literals import Name, Number, Text, Truth
-from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
+from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest, wrong_recipe
 from mangler.language.names import parts_of
-from mangler.language.recipe import MOST_STATEMENTS, ParsedRecipe, load_source, parse_recipe, refuse_too_many
+from mangler.language.recipe import MOST_STATEMENTS, ParsedRecipe, load_named, parse_recipe, refuse_too_many
 from mangler.language.scope import Definition, Literal, Scope
 from mangler.language.source import Place, Source
 from mangler.language.statement import Statement
@@ -30,12 +31,14 @@ def link(
     verbs: Verbs,
     is_built_in: Callable[[str], bool],
     given: Mapping[str, str] | None = None,
+    files_under: Path | None = None,
 ) -> ParsedRecipe:
     """The recipe with included steps in the place of `include`, and with every statement's names.
 
-    `given` are values for parameters from outside. Files are found relative to the one that names them.
+    `given` are values for parameters from outside. Files are found relative to the one that names them; with
+    `files_under` each of them must be under that folder.
     """
-    linker = _Linker(verbs, is_built_in, dict(given or {}))
+    linker = _Linker(verbs, is_built_in, dict(given or {}), files_under)
     items = linker.items(recipe, (_identity(recipe.source.name),))
     linker.finish(recipe)
     return ParsedRecipe(recipe.source, tuple(items), tuple(linker.loaded.values()))
@@ -46,6 +49,7 @@ class _Linker:
     verbs: Verbs
     is_built_in: Callable[[str], bool]
     given: dict[str, str]
+    files_under: Path | None = None
 
     def __post_init__(self) -> None:
         self.known: dict[str, Place] = {}
@@ -201,6 +205,7 @@ class _Linker:
                 )
             )
             return None, ""
+        refuse_outside(path, self.files_under, text.place)
         if len(files) > DEEPEST_FILES:
             told = f"files name each other more than {DEEPEST_FILES} deep"
             self.mistakes.append(Mistake(told, "Name them in one place.", text.place))
@@ -208,7 +213,7 @@ class _Linker:
         try:
             identity = _identity(str(path))
             if identity not in self.parsed:
-                self.parsed[identity] = parse_recipe(load_source(path), self.verbs)
+                self.parsed[identity] = parse_recipe(load_named(path, text.place), self.verbs)
                 self.loaded[identity] = self.parsed[identity].source
             return self.parsed[identity], str(path)
         except Refusal as refusal:
@@ -276,4 +281,17 @@ def _calls(body: Expression) -> Iterator[Call]:
 
 
 def _identity(path: str) -> str:
-    return str(Path(path).resolve())
+    return os.path.realpath(path)
+
+
+def refuse_outside(path: Path, folder: Path | None, place: Place) -> None:
+    """Refuses a file that is not under the folder to which `--files-under` keeps a recipe; links are followed."""
+    if folder is None:
+        return
+    inside = Path(os.path.realpath(path)).is_relative_to(os.path.realpath(folder))
+    if not inside:
+        raise wrong_recipe(
+            f"{path} is not under {folder}, and --files-under allows no file elsewhere",
+            "Put a copy of it under that folder, or allow another one, if the recipe is to be trusted with it.",
+            place,
+        )

@@ -47,6 +47,21 @@ def load_source(path: Path) -> Source:
     return source_of(str(path), decode(str(path), read_bytes(path)))
 
 
+def load_named(path: Path, place: Place) -> Source:
+    """The text of a file that a recipe includes or imports.
+
+    Of a file that is not a recipe nothing is quoted: whoever wrote the recipe may not be allowed to read it.
+    """
+    text = decode(str(path), read_bytes(path))
+    lines = (line for line in text.removeprefix("\ufeff").splitlines() if line.strip())
+    first = next((line for line in lines if not line.startswith("#")), "")
+    if first.split(maxsplit=1)[:1] != ["mangler"]:
+        raise wrong_recipe(
+            f"{path} is not a recipe", f"A recipe begins with mangler {LANGUAGE_VERSION}.", place
+        )
+    return source_of(str(path), text)
+
+
 def read_bytes(path: Path) -> bytes:
     """What stands in a recipe file."""
     try:

@@ -186,10 +186,32 @@ EXIT_CODES = """\
 - `0` done; a file with a header and no rows too, with a warning
 - `1` the extract does not fit the recipe: nothing of it is delivered; or `test` or `format --check` found something
 - `2` the recipe or the command line is wrong for every extract
-- `3` a file cannot be opened, decoded, parsed or written
-- `130` interrupted
+- `3` a file cannot be opened, decoded, parsed or written, or there is not enough memory
+- `4` delivered, but the history could not be written: the run is not noted there
+- `70` a fault of Mangler: nothing is delivered, and a file that the message names has the details to report
+- `130` interrupted, `143` terminated, `129` hung up: 128 and the number of the signal
 
-Of several extracts each is tried, and the highest code counts.
+Of several extracts each is tried, and the first of these codes counts: that of a signal, 70, 3, 2, 1, 4.
+"""
+
+TRUST = """\
+A recipe from somebody else can read files and make rows. It cannot run a program, reach a network, or write a file:
+where the output, the rows set aside and the history go is said on the command line alone.
+
+- `lookup` and `map … from` read any delimited file that you may read, `include` and `import` any recipe. What they
+  read can end up in the output, and the names of its columns in a message.
+- `--files-under FOLDER` refuses a recipe that names a file elsewhere. Links are followed: a link under the folder
+  that points out of it is refused too. The recipe and the extracts, which you name yourself, may be anywhere.
+- A file that is included or imported and is not a recipe is refused, and none of its lines is shown.
+- Nothing that a command reads is replaced by what it writes: the recipe, files that it names, the extracts, the
+  history, also under another name or through a link.
+- A recipe has at most 5,000 statements and 4 MB. What one step makes of the rows that it sees at once is at most half
+  of `--memory`, and 2 GB in a column; more is refused before it is made. Looking for all matches of a pattern in a
+  long cell is given up after so many that it would take seconds, and the run is refused.
+- Cells, names and messages that are shown have their control characters spelled, so that they command no terminal. A
+  table that goes to standard output is the data as it is: `mangler look` shows it safely.
+- A recipe can take long: thousands of steps on millions of rows do. Interrupt, terminate and hang-up end every
+  command within seconds, and leave what was there before.
 """
 
 FINDINGS = """\
@@ -306,6 +328,12 @@ TOPICS = (
             "zst",
             "history",
         ),
+    ),
+    Topic(
+        "trust",
+        "What a recipe from somebody else can do, and what it cannot.",
+        TRUST,
+        ("security", "safety", "files-under", "limits"),
     ),
     Topic("exit codes", "What the program's exit code says.", EXIT_CODES, ("exit", "code", "codes")),
 )
