@@ -1,0 +1,1 @@
+"""Mutated extracts and recipes by the thousand: what ends in a fault, hangs, takes too much memory, or loses a cell."""
