@@ -112,3 +112,24 @@ def test_no_second_run_writes_to_the_same_place(tmp_path: Path) -> None:
     other.discard()
     assert target.read_bytes() == b"second"
     assert [path.name for path in tmp_path.iterdir()] == ["clean.csv"]
+
+
+def test_a_replaced_file_keeps_who_may_read_it_and_no_right_to_run_as_its_owner(tmp_path: Path) -> None:
+    target = tmp_path / "clean.csv"
+    target.write_text("old")
+    target.chmod(0o6750)
+    delivery = FileDelivery(target)
+    delivery.write(b"new")
+    delivery.commit()
+    assert stat.S_IMODE(target.stat().st_mode) == 0o750
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only root can give a file to somebody")
+def test_a_replaced_file_keeps_its_owner_where_we_may_set_it(tmp_path: Path) -> None:
+    target = tmp_path / "clean.csv"
+    target.write_text("old")
+    os.chown(target, 65534, 65533)
+    delivery = FileDelivery(target)
+    delivery.write(b"new")
+    delivery.commit()
+    assert (target.stat().st_uid, target.stat().st_gid) == (65534, 65533)

@@ -46,6 +46,7 @@ def history(
 
     Exit codes: 0 done; 1 there is no such run; 2 the command line is wrong; 3 the history cannot be read.
     """
+    from mangler.file_names import readable
     from mangler.history.store import History, beside
     from mangler.language.mistake import extract_does_not_fit, file_trouble
 
@@ -57,7 +58,7 @@ def history(
     opened = History.open(path or beside(recipe or Path("here")), make=False)
     try:
         if number is None:
-            runs = opened.runs(str(recipe.absolute()) if recipe else None, most)
+            runs = opened.runs(readable(recipe.absolute()) if recipe else None, most)
         else:
             found = opened.run(number)
             if found is None:

@@ -226,7 +226,9 @@ class History:
             " ORDER BY number DESC LIMIT ?"
         )
         try:
-            rows = self._connection.execute(query, (recipe, series, State.DELIVERED, most)).fetchall()
+            rows = self._connection.execute(
+                query, (recipe, readable(series), State.DELIVERED, most)
+            ).fetchall()
         except sqlite3.Error as error:
             raise _trouble(self.path, error) from None
         return [one for (text,) in rows if is_fingerprint(one := object_of(text))]

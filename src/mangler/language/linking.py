@@ -18,6 +18,7 @@ from mangler.language.names import parts_of
 from mangler.language.recipe import MOST_STATEMENTS, ParsedRecipe, load_named, parse_recipe, refuse_too_many
 from mangler.language.scope import Definition, Literal, Scope
 from mangler.language.source import Place, Source
+from mangler.language.source_text import SURROGATES
 from mangler.language.statement import Statement
 
 NOT_INCLUDED = ("mangler", "test")
@@ -125,6 +126,9 @@ class _Linker:
     def read_given(self, name: Name, declared: Literal, text: str) -> Literal:
         """A value from outside, of the type that the recipe's own value has."""
         place = declared.place
+        if SURROGATES.search(text):
+            self.wrong_given(name, "the value holds bytes that are not UTF-8")
+            return declared
         if isinstance(declared, Number):
             try:
                 number = Decimal(text)
