@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import signal
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,20 @@ settings.register_profile(
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture],
 )
 settings.load_profile("any machine")
+
+
+@pytest.fixture
+def in_a_minute() -> Iterator[None]:
+    """A net under tests of what used to hang: work is what they count, and not seconds."""
+
+    def end(number: int, frame: Any) -> None:  # noqa: ARG001
+        raise TimeoutError("it hangs")
+
+    before = signal.signal(signal.SIGALRM, end)
+    signal.alarm(60)
+    yield
+    signal.alarm(0)
+    signal.signal(signal.SIGALRM, before)
 
 
 @pytest.fixture

@@ -114,6 +114,7 @@ class Recipe:
                 if aside is not None and result.rows_aside:
                     result.summary.aside = str(aside)
                 recording.completed(result.summary)
+                result.summary.not_noted = recording.trouble
         return RunResult(result.table, None if to is None else Path(to), result.rows_aside, result.summary)
 
     def check(self, extract: str | Path, history: str | Path | None = None) -> Checked:

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mangler.engine.recipe import Recipe
+from mangler.language.mistake import Refusal
 
 CELLS = st.sampled_from(["", '""', "a", "b", '"\n"', '"x\r"', "\r", '"a""b"'])
 
@@ -71,3 +72,18 @@ def test_a_header_can_be_read_back(tmp_path: Path, name: str, extract: bytes, fi
     written(tmp_path, f"read called {called}", extract)
     back = Recipe.parse('mangler 1\nread delimiter ","').run(tmp_path / "o.csv")
     assert list(back.table.column_names) == names
+
+
+@pytest.mark.parametrize("which", ["extract", "to", "aside"])
+def test_a_name_with_a_nul_is_no_name_of_a_file(tmp_path: Path, which: str) -> None:
+    (tmp_path / "e.csv").write_text("a\n1\n")
+    paths = {
+        "extract": str(tmp_path / "e.csv"),
+        "to": str(tmp_path / "o.csv"),
+        "aside": str(tmp_path / "x.csv"),
+    }
+    paths[which] += "\0"
+    with pytest.raises(Refusal, match="holds a NUL"):
+        Recipe.parse("mangler 1").run(paths["extract"], paths["to"], paths["aside"])
+    with pytest.raises(Refusal, match="no file has a name like this"):
+        Recipe.load(str(tmp_path / "r\0.mangler"))

@@ -7,6 +7,8 @@ from tests.expressions.evaluating import evaluate
 
 from mangler.language.mistake import Refusal
 
+pytestmark = pytest.mark.usefixtures("in_a_minute")
+
 MANY = 6000
 
 

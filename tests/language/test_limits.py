@@ -11,6 +11,8 @@ from mangler.expressions import calls
 from mangler.language.mistake import ExitCode, Refusal, worst_of
 from mangler.language.recipe import LARGEST, MOST_STATEMENTS
 
+pytestmark = pytest.mark.usefixtures("in_a_minute")
+
 
 def refused(text: str, message: str) -> None:
     with pytest.raises(Refusal, match=message):

@@ -9,8 +9,9 @@ from pathlib import Path
 from typing import TypeAlias
 
 from mangler.engine.plan import READING_VERBS
+from mangler.file_names import readable
 from mangler.language.linking import refuse_outside
-from mangler.language.mistake import wrong_recipe
+from mangler.language.mistake import file_trouble, wrong_recipe
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.source import Place
 from mangler.language.statement import Statement
@@ -41,10 +42,12 @@ def identity_of(path: str | Path) -> Identity | None:
     """What is the same for all names of a file; None where nothing can be lost, as for a device or a pipe."""
     if path == "-":
         return None
+    if "\0" in str(path):
+        raise file_trouble(f"{readable(path)!r} holds a NUL, and no file has a name like this")
     try:
         found = Path(path).stat()
-    except (OSError, ValueError):
-        return (os.path.realpath(path),) if "\0" not in str(path) else None
+    except OSError:
+        return (os.path.realpath(path),)
     return (found.st_dev, found.st_ino) if stat.S_ISREG(found.st_mode) else None
 
 

@@ -87,7 +87,7 @@ def _refuse_what_re2_lacks(cursor: Cursor, body: str, body_start: int) -> None:
         if piece.text.startswith("\\") and following.isdigit() and following != "0" and not piece.in_class:
             raise cursor.mistake(
                 f"\\{following} is a back-reference, which patterns do not have",
-                "Matching takes linear time whatever the data, so a pattern cannot refer to its own groups.",
+                "One search takes linear time whatever the data, so a pattern cannot refer to its own groups.",
                 cursor.place(at, at + 2),
             )
         if piece.text != "(" or piece.in_class:
@@ -96,7 +96,7 @@ def _refuse_what_re2_lacks(cursor: Cursor, body: str, body_start: int) -> None:
             if body.startswith(lacking, piece.offset):
                 raise cursor.mistake(
                     f"{lacking}…) is {name}, which patterns do not have",
-                    "Matching takes linear time whatever the data. Match the text around it in groups"
+                    "One search takes linear time whatever the data. Match the text around it in groups"
                     " and put those back with \\1, \\2.",
                     cursor.place(at, at + len(lacking)),
                 )

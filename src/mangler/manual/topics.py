@@ -60,7 +60,7 @@ verb cannot work on, and the summary says so; a named one is an error.
 
 PATTERNS = """\
 `/…/` with flags `i` (any letter case), `s` (`.` matches line breaks too), `m` (`^` and `$` match at lines), in RE2's
-syntax, so that matching takes linear time whatever the data. A slash inside is `\\/`. `\\s` is white space as Mangler
+syntax, so that one search takes linear time whatever the data. A slash inside is `\\/`. `\\s` is white space as Mangler
 means it, in classes too. `\\w`, `\\d` and `\\b` know only the letters and digits of ASCII; `\\p{L}` is any letter.
 
 A pattern is found anywhere in a text unless anchored with `^` and `$`. Look-around and back-references do not exist.
@@ -149,7 +149,10 @@ ALL_ROWS = """\
   where several follow each other. What goes beyond it stands in temporary files, in the folder that TMPDIR names,
   without names: they are gone with the program, however it ends.
 - What comes out is the same, in the same order, however much memory there is. The values of one group must fit into
-  memory, and those that a cell takes in, 2 GB, into a cell.
+  memory, and those that a cell takes in, half of `--memory` or 2 GB, into a cell.
+- What a step makes of the rows that it sees at once, `split … into rows` of a long cell or `lookup … several all` of
+  many matches, is at most half of `--memory`; more is refused before it is made.
+- Rows set aside are written as they come, and not kept.
 - The file that `lookup` or `map` looks into is held in memory.
 """
 
@@ -164,6 +167,10 @@ the start of the file and told in the summary.
   that do not decode are an error with their row, and so are a NUL byte and a quote that is never closed.
 - Compression with gzip, bzip2, xz or zstd is known by the content, whatever the file's name. An output is compressed
   when its name ends in `.gz`, `.bz2`, `.xz` or `.zst`.
+- A table has at most 100,000 columns. Control characters other than tab and line end are not part of a recipe; in a
+  text they are written as escapes.
+- An output may not be the recipe, a file that the recipe names, an extract, the history, or another output, under any
+  name. The summary says which output a run replaced.
 - The output has the extract's delimiter, quote, line end and UTF-8 byte order mark; its encoding is UTF-8. Only cells
   that need quotes get them: a cell that no step changes comes out as it went in.
 - Rows set aside go to `NAME.aside.csv`, each as it was read, with `_file`, `_row`, `_step` and `_reason` in front.
@@ -178,7 +185,8 @@ the start of the file and told in the summary.
   `--strict` nothing is delivered then, nor where columns differ.
 - Every run that delivers or is refused is noted in `.mangler/history.db` beside the recipe, or where `--history`
   says: the recipe and the extract by their content, the summary, the warnings. Rehearsals and runs of the first
-  rows are not. `--only-new` passes over what the recipe has delivered before, by content; `mangler history` shows
+  rows are not. A history that cannot be written stops no run that delivers: the summary says so, and the exit code
+  is 4. `--only-new` passes over what the recipe has delivered before, by content; `mangler history` shows
   past runs.
 """
 

@@ -14,6 +14,8 @@ from mangler.formats.delimited.header_names import unique_names
 from mangler.formats.delimited.records import find_marks, split_record
 from mangler.language.mistake import Refusal
 
+pytestmark = pytest.mark.usefixtures("in_a_minute")
+
 PLAIN = Recipe.parse("mangler 1\n")
 
 

@@ -100,6 +100,8 @@ def _open(path: str) -> tuple[ByteStream, int | None]:
         raise file_trouble(f"{path} does not exist", _like_named(file)) from None
     except OSError as error:
         raise file_trouble(f"{path} cannot be opened: {reason(error)}") from None
+    except ValueError:
+        raise file_trouble(f"{path!r} holds a NUL, and no file has a name like this") from None
 
 
 def _like_named(file: Path) -> str:
