@@ -26,7 +26,7 @@ NAMES = re.compile(r"\b[a-z]+_?[a-z]*\b")
 
 @cache
 def examples() -> tuple[str, ...]:
-    """Every statement of the reference that stands by itself."""
+    """Every example statement of the reference."""
     found = [one.statement for name in VERBS.names() for one in VERBS.declaration(name).examples]
     found += [f"make v = {name}(a, b)" for name in all_functions()] + [
         f"make v = {name}(a)" for name in all_functions()

@@ -26,7 +26,7 @@ def test_rows_made_several_times_are_counted_and_not_made() -> None:
     columns = [pa.array(["abc", "de"]), pa.array([1, 2])]
     with bounded(10**9):
         refuse_repeats(columns, np.array([3, 4]))
-        with pytest.raises(TooLargeError, match="the 90,000,000,000 rows made of 2 would take"):
+        with pytest.raises(TooLargeError, match="90,000,000,000 rows from 2 would take"):
             refuse_repeats(columns, np.array([45_000_000_000, 45_000_000_000]))
     with bounded(7 * (8 + 4 + 8) + 3 * 3 + 4 * 2):
         refuse_repeats(columns, np.array([3, 4]))

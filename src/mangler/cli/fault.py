@@ -1,4 +1,4 @@
-"""What nobody foresaw, as a refusal: a fault of Mangler, with a file of details for those who mend it."""
+"""An unforeseen exception as a refusal: a fault of Mangler, with a file of details for its authors."""
 
 from __future__ import annotations
 
@@ -22,11 +22,11 @@ from mangler.language.mistake import (
 NO_THREADS = ("can't start new thread", "Failed to launch worker thread")
 """What is said where there is no memory for another thread."""
 TOO_LARGE = ("TooLargeError", "ArrowCapacityError")
-"""Told by their names: to import them would load Arrow."""
+"""Known by their names: to import them would load Arrow."""
 
 
 def refusal_of(error: Exception) -> Refusal:
-    """The refusal that an exception stands for. For one that nobody foresaw, the details go to a temporary file."""
+    """The refusal that an exception means. The details of an unforeseen one go to a temporary file."""
     if isinstance(error, Refusal):
         return error
     if isinstance(error, MemoryError) or any(told in str(error) for told in NO_THREADS):

@@ -60,7 +60,7 @@ class UnreadError(Exception):
 
 
 class Guarded:
-    """A text stream. Trouble with an answer is a Refusal; trouble with a message is passed over."""
+    """A text stream. Trouble with an answer is a Refusal; trouble with a message is ignored."""
 
     def __init__(self, stream: TextIO, is_answer: bool) -> None:
         self._stream, self._is_answer = stream, is_answer

@@ -92,7 +92,7 @@ def _show_page(
     ]
     gap = " " * GAP
     for line, label in enumerate((ROW_LABEL, "")):
-        text = Text(label.rjust(number_width), style="dim")
+        text = Text.assemble((label.rjust(number_width), "dim"))
         for head, width, numeric in zip(heads, widths, right, strict=True):
             text.append(gap).append_text(_padded(head[line], width, numeric))
         text.rstrip()
@@ -103,7 +103,7 @@ def _show_page(
         console.file.write(_plain_lines(texts, numbers, widths, right, number_width))
         return
     for index, number in enumerate(numbers):
-        text = Text(f"{number:,}".rjust(number_width), style="dim")
+        text = Text.assemble((f"{number:,}".rjust(number_width), "dim"))
         for column, width, numeric in zip(texts, widths, right, strict=True):
             text.append(gap).append_text(_padded(column[index], width, numeric))
         text.rstrip()

@@ -58,7 +58,7 @@ def refuse_repeats(columns: Sequence[Any], counts: npt.NDArray[Any]) -> None:
             size += int(np.dot(lengths, counts.astype(np.int64))) + rows * 4
         else:
             size += rows * 8
-    refuse_batch_beyond(size, f"the {rows:,} rows made of {len(counts):,}")
+    refuse_batch_beyond(size, f"{rows:,} rows from {len(counts):,}")
 
 
 def spelled(size: int) -> str:
