@@ -150,6 +150,8 @@ def show_outcome(outcome: Outcome, extract: str, manner: Manner) -> None:
         _show_result(outcome.result, manner.rehearse)
         if manner.several:
             show_line("")
+    elif outcome.result is not None and outcome.result.summary.not_noted:
+        show_line(f"{extract} is delivered, but not noted: {outcome.result.summary.not_noted}")
 
 
 def _show_result(result: Result, rehearse: bool) -> None:

@@ -25,7 +25,7 @@ def past_runs(
     except Refusal as refusal:
         if needed:
             raise
-        why = refusal.mistakes[0].message
+        why, is_there = refusal.mistakes[0].message, os.path.lexists(place)
         if not quiet:
             show_line(f"No history is kept: {why}.")
-        return None, why if os.path.lexists(place) else ""
+        return None, why if is_there else ""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from glob import glob
@@ -131,8 +132,9 @@ def _short_names(extracts: Sequence[str]) -> list[str]:
     """A name for each extract: that of its file, with its folder's before it where two have the same."""
     paths = [Path(STANDARD_INPUT_NAME if extract == "-" else extract) for extract in extracts]
     stems = [_plain(path).stem for path in paths]
+    counts = Counter(stems)
     return [
-        stem if stems.count(stem) == 1 else f"{path.absolute().parent.name}-{stem}"
+        stem if counts[stem] == 1 else f"{path.absolute().parent.name}-{stem}"
         for path, stem in zip(paths, stems, strict=True)
     ]
 

@@ -10,6 +10,7 @@ import contextlib
 import os
 import signal
 import threading
+from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import Enum, auto
@@ -71,6 +72,8 @@ def clean_at_once(
     queue = _Queue(places, past if only_new else None)
     outcomes: dict[int, Outcome] = {}
     progress: dict[int, tuple[int, int]] = {}
+    total = [0, 0]
+    """Rows and bytes of all extracts so far."""
     sizes = [size_of(place.extract) or 0 for place in places]
     shown = 0
     crew: list[_Worker] = []
@@ -87,8 +90,10 @@ def clean_at_once(
                     assert at is not None
                     sign, told = worker.hear()
                     if sign is Sign.PROGRESS:
+                        before = progress.get(at, (0, 0))
                         progress[at] = told
-                        bar(*map(sum, zip(*progress.values(), strict=True)))
+                        total = [all_ + new - old for all_, new, old in zip(total, told, before, strict=True)]
+                        bar(*total)
                     elif sign is Sign.TURN:
                         worker.waits = True
                     else:
@@ -132,28 +137,49 @@ class _Queue:
 
     def __init__(self, places: Sequence[Place], past: RecipeHistory | None) -> None:
         self._places, self._past = places, past
-        self._left = list(range(len(places)))
-        self._series = [series_of(place.extract) for place in places]
-        self._contents = [_content(place) if past is not None else str(at) for at, place in enumerate(places)]
+        self._left = deque(range(len(places)))
+        self._series = _Alike([series_of(place.extract) for place in places])
+        self._contents = _Alike(
+            [_content(place) if past is not None else str(at) for at, place in enumerate(places)]
+        )
 
     def next(self, outcomes: dict[int, Outcome]) -> int | None:
         """Takes the next one; those that are passed over get their outcome."""
-        for at in list(self._left):
-            if not self._is_done(at, self._contents, outcomes):
+        waiting: list[int] = []
+        found: int | None = None
+        while self._left and found is None:
+            at = self._left.popleft()
+            if not self._contents.come_after(at, outcomes):
+                waiting.append(at)
                 continue
-            self._left.remove(at)
             outcome = passed_over(self._places[at], self._past)
             if outcome is None:
-                return at
-            outcomes[at] = outcome
-        return None
+                found = at
+            else:
+                outcomes[at] = outcome
+        self._left.extendleft(reversed(waiting))
+        return found
 
     def has_turn(self, at: int, outcomes: dict[int, Outcome]) -> bool:
         """Whether all extracts of its series that come before it are done with."""
-        return self._is_done(at, self._series, outcomes)
+        return self._series.come_after(at, outcomes)
 
-    def _is_done(self, at: int, marks: list[str], outcomes: dict[int, Outcome]) -> bool:
-        return all(one in outcomes for one in range(at) if marks[one] == marks[at])
+
+class _Alike:
+    """Which of those with the same mark are done with, looked at once each."""
+
+    def __init__(self, marks: Sequence[str]) -> None:
+        self._marks = marks
+        self._open: dict[str, deque[int]] = {}
+        for at, mark in enumerate(marks):
+            self._open.setdefault(mark, deque()).append(at)
+
+    def come_after(self, at: int, outcomes: dict[int, Outcome]) -> bool:
+        """Whether all of its mark that come before it are done with."""
+        before = self._open[self._marks[at]]
+        while before and before[0] in outcomes:
+            before.popleft()
+        return not before or before[0] >= at
 
 
 def _content(place: Place) -> str:
@@ -228,7 +254,7 @@ def _work(pipe: Connection[Any, Any], order: Order) -> None:
 
     streams.prepare()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the one that started it is told, and ends it
-    signals.listen(GRACE)
+    signals.listen(GRACE, says=False)
     signal.signal(signal.SIGTERM, _leave)
     signal.signal(
         signal.SIGHUP, signal.SIG_IGN

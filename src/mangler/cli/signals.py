@@ -26,35 +26,39 @@ class Ended(SystemExit):
         self.number = number
 
 
-def listen(grace: float = GRACE) -> None:
-    """From now on these signals end the program within seconds, and what it has begun is taken away."""
+def listen(grace: float = GRACE, says: bool = True) -> None:
+    """From now on these signals end the program within seconds, and what it has begun is taken away.
+
+    `says` is whether the user is told so here; a process of --workers leaves it to the one that started it.
+    """
     for number in (signal.SIGTERM, signal.SIGHUP):
         if signal.getsignal(number) is not signal.SIG_IGN:  # nohup has hang-ups ignored
             signal.signal(number, _end)
     read, write = os.pipe()
     os.set_blocking(write, False)
     signal.set_wakeup_fd(write, warn_on_full_buffer=False)
-    threading.Thread(target=_watch, args=(read, grace), daemon=True).start()
+    threading.Thread(target=_watch, args=(read, grace, says), daemon=True).start()
 
 
 def _end(number: int, frame: Any) -> NoReturn:  # noqa: ARG001
     raise Ended(number)
 
 
-def _watch(wakened: int, grace: float) -> None:
+def _watch(wakened: int, grace: float, says: bool) -> None:
     """Hears of each signal at once, also while a library computes."""
     while True:
         for number in os.read(wakened, 64):
             if number in ENDING and signal.getsignal(number) is not signal.SIG_IGN:
                 time.sleep(grace)
-                _end_at_once(number)
+                _end_at_once(number, says)
 
 
-def _end_at_once(number: int) -> NoReturn:
+def _end_at_once(number: int, says: bool) -> NoReturn:
     from mangler.cli.answering import ended_by
     from mangler.formats.delivery import take_unfinished_away
 
     take_unfinished_away()
-    sys.stderr.write(ended_by(number) + "\n")
-    sys.stderr.flush()
+    if says:
+        sys.stderr.write(ended_by(number) + "\n")
+        sys.stderr.flush()
     os._exit(128 + number)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Sequence
 from contextlib import closing
 from dataclasses import dataclass
@@ -32,11 +33,6 @@ class _Waiting:
     recording: Recording | None
     cleaned: Cleaned
     rows: WaitingRows
-    fingerprint: Fingerprint | None
-
-    @property
-    def series(self) -> str:
-        return series_of(self.place.extract)
 
     @property
     def summary(self) -> Summary:
@@ -54,6 +50,8 @@ def clean_together(
     """The rows of those that fit stand in the output, extract after extract."""
     outcomes: dict[Place, Outcome] = {}
     waiting: list[_Waiting] = []
+    earlier_here: dict[str, deque[Fingerprint]] = {}
+    """Of each series the fingerprints of this run, the latest first."""
     file = SpoolFile()
     try:
         for place in places:
@@ -64,7 +62,7 @@ def clean_together(
             with closing(ProgressBar(place.extract, size_of(place.extract), not manner.silent)) as bar:
 
                 def before(place: Place = place) -> list[Fingerprint]:
-                    return _earlier(place, waiting, past)
+                    return _earlier(place, earlier_here, past)
 
                 recording, cleaned = prepare_one(recipe, place, rows, manner, past, bar, before)
             if isinstance(cleaned, Refusal):
@@ -72,7 +70,10 @@ def clean_together(
             else:
                 told = recording.fingerprint() if recording is not None else None
                 fingerprint = Fingerprint.of_json(told) if told else None
-                waiting.append(_Waiting(place, recording, cleaned, rows, fingerprint))
+                waiting.append(_Waiting(place, recording, cleaned, rows))
+                if fingerprint is not None:
+                    own = earlier_here.setdefault(series_of(place.extract), deque(maxlen=LAST))
+                    own.appendleft(fingerprint)
         outcomes |= _deliver(waiting, outcomes, manner, past, to)
     finally:
         file.close()
@@ -83,10 +84,11 @@ def clean_together(
     return [outcomes[place] for place in places]
 
 
-def _earlier(place: Place, waiting: Sequence[_Waiting], past: RecipeHistory | None) -> list[Fingerprint]:
+def _earlier(
+    place: Place, here: dict[str, deque[Fingerprint]], past: RecipeHistory | None
+) -> list[Fingerprint]:
     """The last extracts of the same series, the latest first: those of this run too."""
-    series = series_of(place.extract)
-    own = [one.fingerprint for one in reversed(waiting) if one.fingerprint and one.series == series][:LAST]
+    own = here.get(series_of(place.extract), ())
     return [*own, *(earlier(past, place.extract) if past is not None else [])][:LAST]
 
 

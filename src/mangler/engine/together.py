@@ -75,7 +75,8 @@ def columns_of_all(parts: Sequence[WaitingRows]) -> list[str]:
 
 def columns_lacking(part: WaitingRows, names: Sequence[str]) -> str:
     """Warns of columns that other extracts have and this one has not; empty where there are none."""
-    lacking = [spell_name(name) for name in names if name not in part.names]
+    own = set(part.names)
+    lacking = [spell_name(name) for name in names if name not in own]
     if not lacking:
         return ""
     has = "has no column" if len(lacking) == 1 else f"has none of {len(lacking)} columns"
@@ -91,7 +92,8 @@ def write_together(parts: Sequence[WaitingRows], output: DelimitedOutput) -> Non
     columns = Schema(tuple(Column(name, ValueType.TEXT) for name in names))
     output.open(first.extract, columns, first.settings, first.place)
     for part in parts:
-        places = [part.names.index(name) if name in part.names else None for name in names]
+        own = {name: place for place, name in enumerate(part.names)}
+        places = [own.get(name) for name in names]
 
         def rendered(batch: Batch, places: Sequence[int | None] = places) -> Any:
             nothing = pa.nulls(len(batch), pa.string())

@@ -59,7 +59,13 @@ CREATE TABLE run (
     fingerprint TEXT
 )
 """
-BY_CONTENT = "CREATE INDEX by_content ON run (recipe, extract_digest)"
+INDEXES = (
+    "CREATE INDEX IF NOT EXISTS by_content ON run (recipe, extract_digest)",
+    "CREATE INDEX IF NOT EXISTS by_series ON run (recipe, series, number)",
+    "CREATE INDEX IF NOT EXISTS by_output ON run (output, number)",
+    "CREATE INDEX IF NOT EXISTS by_state ON run (state)",
+)
+"""So that one more run costs the same, however many are noted."""
 
 
 class State(StrEnum):
@@ -221,17 +227,19 @@ class History:
     def fingerprints(self, recipe: str, series: str, most: int = LAST) -> list[dict[str, Any]]:
         """Those of the last extracts of a series that a recipe delivered, each content once, the latest first."""
         query = (
-            "SELECT fingerprint FROM run WHERE number IN (SELECT max(number) FROM run WHERE recipe = ? AND series = ?"
-            " AND state = ? AND fingerprint IS NOT NULL GROUP BY coalesce(extract_digest, number))"
-            " ORDER BY number DESC LIMIT ?"
+            "SELECT fingerprint, coalesce(extract_digest, number) FROM run WHERE recipe = ? AND series = ?"
+            " AND state = ? AND fingerprint IS NOT NULL ORDER BY number DESC"
         )
+        found: dict[Any, dict[str, Any]] = {}
         try:
-            rows = self._connection.execute(
-                query, (recipe, readable(series), State.DELIVERED, most)
-            ).fetchall()
+            for text, content in self._connection.execute(query, (recipe, readable(series), State.DELIVERED)):
+                if content not in found and is_fingerprint(one := object_of(text)):
+                    found[content] = one
+                if len(found) == most:  # the runs before these are many, and not looked at
+                    break
         except sqlite3.Error as error:
             raise _trouble(self.path, error) from None
-        return [one for (text,) in rows if is_fingerprint(one := object_of(text))]
+        return list(found.values())
 
     def _select(self, rest: str, values: tuple[Any, ...]) -> list[PastRun]:
         columns = "number, state, started, recipe, recipe_digest, extract, extract_digest, output, account"
@@ -271,8 +279,10 @@ class History:
                             f"{self.path} is a database, and no history of Mangler", "Name another --history."
                         )
                     connection.execute(TABLE)
-                    connection.execute(BY_CONTENT)
                     connection.execute(f"PRAGMA user_version = {VERSION}")
+        with contextlib.suppress(sqlite3.Error):  # without them it is slower, and may only be read
+            for index in INDEXES:
+                self._connection.execute(index)
         with contextlib.suppress(Refusal):  # what cannot be written stays to be settled
             self._settle()
 
