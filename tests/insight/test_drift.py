@@ -16,9 +16,9 @@ from hypothesis import strategies as st
 
 from mangler.blanks import BLANKS
 from mangler.engine.small_run import NoFile
-from mangler.insight import fingerprint_taking
+from mangler.insight import drift, fingerprint_taking
 from mangler.insight.drift import Change, Drift, drift_of
-from mangler.insight.fingerprint import Fingerprint, series_of
+from mangler.insight.fingerprint import ColumnPrint, Fingerprint, series_of
 from mangler.insight.fingerprint_taking import FingerprintTaker
 from mangler.table.batch import Batch
 
@@ -220,3 +220,16 @@ def test_beyond_the_first_rows_only_what_is_written_by_machine_is_counted() -> N
 def test_a_series_is_a_name_without_its_digits() -> None:
     assert series_of("in/clayworks-week-18.csv") == series_of("clayworks-week-19.csv")
     assert series_of("clayworks-week-18.csv") != series_of("quayside-week-18.csv")
+
+
+def test_a_table_of_other_columns_is_one_finding_and_no_pair_is_compared() -> None:
+    """Each column that is gone was once compared with each new one: 5,000 of them took a minute."""
+    before = Fingerprint(";", "UTF-8", [ColumnPrint(f"old{number}") for number in range(3000)])
+    now = Fingerprint(";", "UTF-8", [ColumnPrint(f"new{number}") for number in range(3000)])
+    with patch.object(drift, "_likeness", side_effect=AssertionError("compared")):
+        found = drift_of(now, [before])
+    assert [(one.change, len(one.columns)) for one in found] == [
+        (Change.COLUMN_GONE, 3000),
+        (Change.COLUMN_NEW, 3000),
+    ]
+    assert found[0].told.startswith('3,000 columns are gone: "old0", "old1"') and len(found[0].told) < 200
