@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterable
 from functools import cache
+from typing import Any
 
 from rich.console import Console, ConsoleOptions, RenderableType
 from rich.segment import Segment
@@ -22,6 +23,10 @@ class Screen(Console):
     def on_broken_pipe(self) -> None:
         """Leaves it to `answered` what happens when nobody reads any more; Rich would exit with 1."""
         raise UnreadError
+
+    def print(self, *objects: Any, **settings: Any) -> None:
+        """Prints texts with all in them made visible: Rich would drop some control characters without a trace."""
+        super().print(*(shown(one) if isinstance(one, str) else one for one in objects), **settings)
 
     def render(self, renderable: RenderableType, options: ConsoleOptions | None = None) -> Iterable[Segment]:
         """The pieces of what is printed. Only Rich's own commands to the terminal stay as they are."""
