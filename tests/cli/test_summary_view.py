@@ -56,5 +56,6 @@ def test_completion_looks_into_folders(tmp_path, monkeypatch) -> None:  # type: 
         (tmp_path / name).parent.mkdir(exist_ok=True)
         (tmp_path / name).touch()
     assert complete_recipes("logs/") == ["logs/week.mangler"]
-    assert complete_extracts("logs/w") == ["logs/week.csv"]
+    (tmp_path / "logs" / "w\x1b[2J.csv").write_text("")
+    assert complete_extracts("logs/w") == ["logs/week.csv"]  # no name that commands the terminal
     assert complete_extracts("gone/") == []

@@ -36,5 +36,7 @@ def _paths(incomplete: str) -> list[str]:
     return [
         f"{prefix}{entry.name}{'/' * entry.is_dir()}"
         for entry in entries
-        if entry.name.startswith(start) and (start.startswith(".") or not entry.name.startswith("."))
+        if entry.name.startswith(start)
+        and (start.startswith(".") or not entry.name.startswith("."))
+        and entry.name.isprintable()  # a shell would show the others as they are
     ]
