@@ -9,10 +9,13 @@ def main() -> None:
     from mangler.cli import signals, streams
     from mangler.cli.answering import answered
 
-    streams.prepare()
-    signals.listen()
-    code = answered(_program)
-    streams.finish()
+    try:
+        streams.prepare()
+        signals.listen()
+        code = answered(_program)
+        streams.finish()
+    except KeyboardInterrupt:  # a second one, while the first was answered
+        code = 130
     sys.exit(code)
 
 

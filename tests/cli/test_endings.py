@@ -64,6 +64,8 @@ def test_ended_in_the_middle(work: Path, number: int, code: int) -> None:
     os.close(write)
     assert run.returncode == code
     assert b"Traceback" not in stderr
+    if number != signal.SIGKILL:
+        assert stderr.endswith(b"what was not delivered yet is as it was before.\n")
     assert (work / "out" / "clean.csv").read_text() == "old"
     left = [path.name for path in (work / "out").iterdir() if path.name != "clean.csv"]
     assert len(left) == (1 if number == signal.SIGKILL else 0)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import inspect
+import signal
 from collections.abc import Callable
 from typing import Any
 
@@ -19,6 +20,7 @@ from mangler.cli.look import look
 from mangler.cli.manual import manual
 from mangler.cli.profile import profile
 from mangler.cli.run import run
+from mangler.cli.signals import Ended
 from mangler.cli.streams import UnreadError
 from mangler.cli.test import test
 from mangler.cli.trial import try_steps
@@ -65,6 +67,8 @@ def add(name: str, command: Callable[..., int]) -> None:
             return command(*words, **options)
         except BrokenPipeError:  # Typer would exit with 1
             raise UnreadError from None
+        except KeyboardInterrupt:  # Typer would say nothing
+            raise Ended(signal.SIGINT) from None
 
     app.command(name, help=paragraphs(command))(run_it)
 
