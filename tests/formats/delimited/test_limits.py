@@ -78,6 +78,20 @@ def test_quotes_are_told_apart_in_linear_time(content: bytes) -> None:
     assert b",".join(fields) == content.split(b"\n")[0]
 
 
+def test_a_quote_in_the_header_that_is_never_closed_takes_in_no_rows(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_bytes(b'kiln,"cone\n007,06\n012,6\n')
+    with pytest.raises(Refusal, match="line 1: the quote opened in its header is never closed"):
+        Recipe.parse('mangler 1\nread delimiter ","').run(tmp_path / "a.csv")
+
+
+def test_no_delimiter_is_chosen_that_makes_a_quote_take_in_the_rest(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_bytes(b'x:"peak\r\t"\n119:303\n840:91147')
+    assert PLAIN.run(tmp_path / "a.csv").table.to_pylist() == [
+        {"x": "119", "peak\r\t": "303"},
+        {"x": "840", "peak\r\t": "91147"},
+    ]
+
+
 def test_a_header_without_byte_order_mark_in_utf_16(tmp_path: Path) -> None:
     path = tmp_path / "a.csv"
     path.write_bytes("kiln,cone\n007,06\n".encode("utf-16-be"))

@@ -45,13 +45,16 @@ def find_delimiter(sample: bytes, quote: str, complete: bool) -> str | None:
     `sample` starts at the header; its last record is left out unless the sample is `complete`. None when no
     delimiter splits the header.
     """
-    best, best_score = None, (0.0, 0)
+    best, best_score = None, (0.0, False, 0)
+    data = np.frombuffer(sample, np.uint8)
     for candidate in CANDIDATES:
         counts = [len(fields) for fields in sample_records(sample, candidate, quote, complete)]
         if not counts or counts[0] < 2:
             continue
         agreeing = sum(count == counts[0] for count in counts) / len(counts)
-        score = (round(agreeing, 1), counts[0])
+        # Split wrongly, a quote may take in all that follows it: then the one record agrees with itself.
+        closed = find_marks(data, spelling_of(candidate, quote)).unclosed < 0
+        score = (round(agreeing, 1), closed, counts[0])
         if score > best_score:
             best, best_score = candidate, score
     return best

@@ -297,6 +297,12 @@ class _Head:
                 here = end + 1
                 if len(bounds) == count:
                     return bounds
+            if self.ended and marks.unclosed >= 0:
+                line = self.content.count(b"\n", 0, start + marks.unclosed) + 1
+                raise file_trouble(
+                    f"{self.name}, line {line}: the quote opened in its header is never closed",
+                    'Close or remove it; or, if the file uses another quote, say so: read quote "\'".',
+                )
             if self.ended:
                 if here < len(self.content) and not self._is_comment(here, spelling):
                     bounds.append((here, len(self.content)))
