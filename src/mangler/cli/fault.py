@@ -19,6 +19,8 @@ from mangler.language.mistake import (
     reason,
 )
 
+AS_BEFORE = "What was not delivered yet is as it was before."
+"""An exception may come after an output is in its place, while the summary is shown."""
 NO_THREADS = ("can't start new thread", "Failed to launch worker thread")
 """What is said where there is no memory for another thread."""
 TOO_LARGE = ("TooLargeError", "ArrowCapacityError")
@@ -34,7 +36,7 @@ def refusal_of(error: Exception) -> Refusal:
     if any(kind.__name__ in TOO_LARGE for kind in type(error).__mro__):
         return extract_does_not_fit(
             "a step would make a column of more than 2 GB at once",
-            "Nothing is delivered. Split the extract, or let the step make less of each row.",
+            f"{AS_BEFORE} Split the extract, or let the step make less of each row.",
         )
     if isinstance(error, OSError):
         return file_trouble(f"{error.filename or 'a file'} cannot be used: {reason(error)}")
@@ -54,7 +56,7 @@ def _fault(error: Exception) -> Refusal:
         [
             Mistake(
                 f"this is a fault of Mangler, not yours: {said[:200]}",
-                f"Nothing is delivered. Please report it to the authors of Mangler; {where}.",
+                f"{AS_BEFORE} Please report it to the authors of Mangler; {where}.",
             )
         ],
         ExitCode.FAULT,

@@ -28,11 +28,7 @@ def bounded(size: int) -> Iterator[None]:
 
 def refuse_beyond(size: int, what: str) -> None:
     """Refuses work that would make so many bytes in one column: more than Arrow or the bound allows."""
-    bound = _BOUND.get()
-    if bound is not None and size > bound:
-        raise TooLargeError(
-            f"{what} would take {spelled(size)}, and a step may take {spelled(bound)} at once"
-        )
+    refuse_batch_beyond(size, what)
     if size > LARGEST_COLUMN:
         raise TooLargeError(f"{what} would take {spelled(size)}, and a column holds 2 GB at once")
 

@@ -11,7 +11,7 @@ import pyarrow as pa
 from mangler.kernels.growth import refuse_beyond
 from mangler.kernels.text_view import view
 
-SOME = 1 << 20
+SOME = 16 << 20
 """Bytes that need no counting."""
 Numbers = npt.NDArray[np.intp]
 

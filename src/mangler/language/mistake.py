@@ -97,8 +97,8 @@ def out_of_memory() -> Refusal:
     """What the machine has, or what this process may take of it, is not enough."""
     return file_trouble(
         "there is not enough memory for this",
-        "Nothing is delivered. Let the process have more, or give --memory a smaller size: then rows wait in"
-        " temporary files instead.",
+        "What was not delivered yet is as it was before. Let the process have more, or give --memory a smaller size:"
+        " then rows wait in temporary files instead.",
     )
 
 

@@ -196,7 +196,8 @@ EXIT_CODES = """\
 - `2` the recipe or the command line is wrong for every extract
 - `3` a file cannot be opened, decoded, parsed or written, or there is not enough memory
 - `4` delivered, but the history could not be written: the run is not noted there
-- `70` a fault of Mangler: nothing is delivered, and a file that the message names has the details to report
+- `70` a fault of Mangler: what was not delivered yet is as it was before, and a file that the message names has the
+  details to report
 - `130` interrupted, `143` terminated, `129` hung up: 128 and the number of the signal
 
 Of several extracts each is tried, and the first of these codes counts: that of a signal, 70, 3, 2, 1, 4.

@@ -168,7 +168,7 @@ class Lookup:
             carried, sources = list(batch.columns), None
         else:
             times = np.maximum(counts, 1)
-            refuse_repeats([*batch.columns, *batch.columns[: len(self.brought)]], times)
+            refuse_repeats(batch.columns, times)
             sources = np.repeat(np.arange(len(batch)), times)
             at = np.where(there[sources], rows[starts[sources] + numbers_within(times)], -1)
             columns = [
