@@ -30,12 +30,12 @@ def main() -> None:
     asked = parser.parse_args()
     commands: dict[str, Sequence[str]] = {}
     for name, steps in RECIPES.items():
-        place = DATA / f"aside-{name.replace(' ', '-')}"
-        place.mkdir(parents=True, exist_ok=True)
-        (place / "r.mangler").write_text(f'mangler 1\nread delimiter ";"\n{steps}\n')
-        extract = sample(place, name, asked.rows)
-        to = ["--to", str(place / "clean.csv"), "--quiet"]
-        commands[name] = [program("mangler"), "run", str(place / "r.mangler"), str(extract), *to]
+        span = DATA / f"aside-{name.replace(' ', '-')}"
+        span.mkdir(parents=True, exist_ok=True)
+        (span / "r.mangler").write_text(f'mangler 1\nread delimiter ";"\n{steps}\n')
+        extract = sample(span, name, asked.rows)
+        to = ["--to", str(span / "clean.csv"), "--quiet"]
+        commands[name] = [program("mangler"), "run", str(span / "r.mangler"), str(extract), *to]
     measured = measure(commands, asked.rounds)
     base = measured["none"]
     print(f"{asked.rows:,} rows, medians of {asked.rounds} rounds")
@@ -46,9 +46,9 @@ def main() -> None:
         )
 
 
-def sample(place: Path, name: str, rows: int) -> Path:
+def sample(span: Path, name: str, rows: int) -> Path:
     """An extract in which every second row is at fault as the name says; made once and kept."""
-    extract = place / f"{rows}.csv"
+    extract = span / f"{rows}.csv"
     if extract.exists():
         return extract
     odd = {"none": "1222", "too many fields": "1222;see above", "no such product": "123456789.123456789"}

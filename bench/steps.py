@@ -20,13 +20,13 @@ import pyarrow as pa
 
 from bench.clean import floor, sample
 from bench.processes import run
-from mangler.engine.plan import bind_steps
-from mangler.engine.recipe import Recipe
-from mangler.formats.delimited.extract import open_extract
+from mangler.engine.plan.plan import bind_steps
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.formats.reading import read_partitions
+from mangler.formats.registry import open_source
 from mangler.table.batch import Batch
-from mangler.table.contract import StreamingStep
+from mangler.table.contract import RowStep
 from mangler.table.schema import Schema
-from mangler.table.settings import ReadSettings
 
 Cells = Sequence[str | None]
 Loop = Callable[..., Any]
@@ -146,7 +146,7 @@ def main() -> None:
         for _ in range(asked.rounds):
             ours.append(seconds(lambda step=step: [step.process(batch) for batch in batches]))  # type: ignore[misc]
             theirs.append(seconds(lambda case=case, places=places: loop(case, places, batches)))  # type: ignore[misc]
-            texts = [[batch.columns[place].to_pylist() for place in places] for batch in batches]
+            texts = [[batch.columns[span].to_pylist() for span in places] for batch in batches]
             lists.append(seconds(lambda case=case, texts=texts: [case.loop(*cells) for cells in texts]))  # type: ignore[misc]
         one, other, bare = median(ours), median(theirs), median(lists)
         print(
@@ -157,7 +157,7 @@ def main() -> None:
 
 def loop(case: Case, places: Sequence[int], batches: Sequence[Batch]) -> None:
     for batch in batches:
-        pa.array(case.loop(*([cell.as_py() for cell in batch.columns[place]] for place in places)))
+        pa.array(case.loop(*([cell.as_py() for cell in batch.columns[span]] for span in places)))
 
 
 def seconds(work: Callable[[], Any]) -> float:
@@ -166,22 +166,21 @@ def seconds(work: Callable[[], Any]) -> float:
     return perf_counter() - started
 
 
-def bound(step: str, names: list[str]) -> StreamingStep:
-    recipe = Recipe.parse(f"mangler 1\n{step}")
+def bound(step: str, names: list[str]) -> RowStep:
+    recipe = LinkedRecipe.parse(f"mangler 1\n{step}")
     plan = bind_steps(recipe.parsed.statements, Schema.of_text(names))
     assert not plan.mistakes, plan.mistakes
-    return cast(StreamingStep, plan.steps[0].step)
+    return cast(RowStep, plan.steps[0].step)
 
 
 def load(path: str, needed: Sequence[str]) -> tuple[list[str], list[Batch]]:
     """These columns of the extract, in the batches that a run works on."""
-    extract = open_extract(path, ReadSettings())
-    places = [extract.names.index(name) for name in needed]
+    source = open_source(path)
+    indexes = [source.schema.names.index(name) for name in needed]
     batches = []
-    for block in extract.blocks():
-        batch = extract.parser.parse(block).batch
-        batches.append(Batch(tuple(batch.columns[place] for place in places), batch.rows, block))
-    extract.close()
+    for batch in read_partitions(source, lambda partition: source.read(partition).batch):
+        batches.append(batch.with_columns([batch.columns[index] for index in indexes]))
+    source.close()
     return list(needed), batches
 
 

@@ -10,9 +10,10 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, settings
 
-from mangler.engine.recipe import Recipe, Result
-from mangler.engine.running import RunOptions
+from mangler.engine.run.linked_recipe import LinkedRecipe, Result
+from mangler.engine.run.options import RunOptions
 from mangler.language.mistake import Refusal
+from mangler.steps import VERBS
 
 Run = Callable[..., Result]
 Refused = Callable[[str, str, str], None]
@@ -48,7 +49,12 @@ def run(tmp_path: Path) -> Run:
         content = extract.encode() if isinstance(extract, str) else extract
         path = tmp_path / "extract.csv"
         path.write_bytes(content)
-        return Recipe.parse(f'mangler 1 "test"\n{steps}').run(path, options=RunOptions(**options))
+        recipe = LinkedRecipe.parse(f'mangler 1 "test"\n{steps}')
+        result = recipe.run(path, options=RunOptions(**options))
+        declared = {one.line: VERBS.declaration(one.verb).counters for one in recipe.parsed.statements}
+        for line in result.summary.steps[1:]:
+            assert {*line.tally.counts, *line.tally.histograms} <= set(declared[line.line]), line.text
+        return result
 
     return run_steps
 

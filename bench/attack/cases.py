@@ -15,14 +15,13 @@ from typing import Any
 from bench.attack.extracts import extract
 from bench.attack.recipes import recipe
 from bench.processes import program
-from mangler.engine.recipe import Recipe
-from mangler.engine.running import RunOptions
-from mangler.formats.delimited.extract import open_extract
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.engine.run.options import RunOptions
+from mangler.formats.registry import open_source
 from mangler.language.mistake import Refusal
-from mangler.table.settings import ReadSettings
 
 SECONDS = 10
-PLAIN = Recipe.parse("mangler 1")
+PLAIN = LinkedRecipe.parse("mangler 1")
 EVERY = 50
 """Of so many cases one goes through the installed program as well."""
 
@@ -70,7 +69,7 @@ def attack(kind: str, seed: int, number: int, folder: Path, sources: list[bytes]
 def _extract_case(random: Random, path: Path, folder: Path) -> str:
     (folder / "r.mangler").write_text("mangler 1\ntrim *\n")
     block = random.choice((64, 1000, 1 << 20))
-    result = PLAIN.run(path, options=RunOptions(block_size=block))
+    result = PLAIN.run(path, options=RunOptions(partition_size=block))
     found = _uneven(result) or _differs(path, result)
     if found:
         return found
@@ -83,15 +82,15 @@ def _extract_case(random: Random, path: Path, folder: Path) -> str:
 
 def _recipe_case(random: Random, path: Path, folder: Path) -> str:
     try:
-        opened = open_extract(str(path), ReadSettings())
-        names = list(opened.names)
+        opened = open_source(str(path))
+        names = list(opened.schema.names)
         opened.close()
     except Refusal:
         names = ["a", "b"]
     text = recipe(random, names)
     (folder / "r.mangler").write_text(text)
-    result = Recipe.parse(text, str(folder / "r.mangler")).run(
-        path, options=RunOptions(block_size=random.choice((200, 1 << 20)))
+    result = LinkedRecipe.parse(text, str(folder / "r.mangler")).run(
+        path, options=RunOptions(partition_size=random.choice((200, 1 << 20)))
     )
     return _uneven(result)
 
@@ -103,7 +102,7 @@ def _uneven(result: Any) -> str:
 def _differs(path: Path, result: Any) -> str:
     """Where the file is unambiguous: the cells that the csv module of the standard library reads otherwise."""
     content = path.read_bytes()
-    delimiter = result.summary.found_out.get("delimiter", "")
+    delimiter = result.summary.detected.get("delimiter", "")
     marks = {"tab": "\t", "space": " ", "unit separator (1F)": "\x1f"}
     mark = marks.get(delimiter, delimiter.strip('"'))
     try:

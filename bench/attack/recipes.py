@@ -9,7 +9,7 @@ from random import Random
 from mangler.language.spelling import spell_text
 from mangler.manual.pages import all_functions
 from mangler.steps import VERBS
-from mangler.table.select import spell
+from mangler.table.select import quote_name
 
 CLAUSES = (
     "anycase", "whole", "where length(a) > 2", "where a is null or a matches /x/", "failures aside", "failures null",
@@ -48,7 +48,7 @@ def _statement(random: Random, names: list[str]) -> str:
     words = set(NAMES.findall(re.sub(r'"[^"]*"|\'[^\']*\'|/[^/]*/', "", text))) - keywords()
     for word in words:
         if names and random.random() < 0.9:
-            text = re.sub(rf"\b{word}\b", lambda _: spell(random.choice(names)), text)
+            text = re.sub(rf"\b{word}\b", lambda _: quote_name(random.choice(names)), text)
     if random.random() < 0.3:
         text += " " + _for_columns(random, random.choice(CLAUSES), names)
     if random.random() < 0.2:
@@ -61,7 +61,7 @@ def _statement(random: Random, names: list[str]) -> str:
 
 
 def _for_columns(random: Random, clause: str, names: list[str]) -> str:
-    return re.sub(r"\ba\b", lambda _: spell(random.choice(names)) if names else "a", clause)
+    return re.sub(r"\ba\b", lambda _: quote_name(random.choice(names)) if names else "a", clause)
 
 
 @cache

@@ -1,6 +1,7 @@
 """Mangler: repeatable cleaning recipes for tabular files.
 
 `Recipe.load(path)` reads a recipe; `.check(extract)` and `.run(extract)` do without the command line.
+`run_many(recipe, extracts, to)` cleans several extracts as `mangler run` does.
 """
 
 from __future__ import annotations
@@ -8,11 +9,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from mangler.jobs.run_many import run_many as run_many
     from mangler.language.mistake import Refusal as Refusal
     from mangler.library import Recipe as Recipe
 
 __version__ = "0.1.0"
-__all__ = ["Recipe", "Refusal", "__version__"]
+__all__ = ["Recipe", "Refusal", "__version__", "run_many"]
 
 
 def __getattr__(name: str) -> object:
@@ -21,6 +23,10 @@ def __getattr__(name: str) -> object:
         from mangler.library import Recipe
 
         return Recipe
+    if name == "run_many":
+        from mangler.jobs.run_many import run_many
+
+        return run_many
     if name == "Refusal":
         from mangler.language.mistake import Refusal
 

@@ -11,15 +11,15 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from mangler.engine.overwriting import files_of, refuse_overwriting
-from mangler.engine.recipe import Recipe as CoreRecipe
-from mangler.engine.running import RunOptions
-from mangler.engine.summary import Summary, refusal_to_json
-from mangler.formats.delimited.aside import AsideRow
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.engine.run.options import RunOptions
+from mangler.engine.run.overwriting import files_of, refuse_overwriting
+from mangler.engine.run.summary import Summary, refusal_to_json
+from mangler.formats.aside import AsideRow
 from mangler.history.recording import RecipeHistory, Recording
-from mangler.insight.checking import Checked, check_extract
-from mangler.insight.fingerprint import Fingerprint, series_of
-from mangler.insight.watching import DriftWatcher
+from mangler.insight.fingerprint.checking import Checked, check_extract
+from mangler.insight.fingerprint.fingerprint import Fingerprint, series_of
+from mangler.insight.fingerprint.watching import DriftWatcher
 from mangler.language.mistake import Refusal, wrong_recipe
 
 
@@ -46,7 +46,7 @@ class RunResult:
 class Recipe:
     """A recipe that was read without mistakes."""
 
-    core: CoreRecipe
+    core: LinkedRecipe
     path: Path | None = None
 
     @classmethod
@@ -60,7 +60,7 @@ class Recipe:
 
         With `files_under` every file that the recipe names must be under that folder, links followed.
         """
-        return cls(CoreRecipe.load(path, parameters, files_under), Path(path))
+        return cls(LinkedRecipe.load(path, parameters, files_under), Path(path))
 
     @classmethod
     def parse(
@@ -71,7 +71,7 @@ class Recipe:
         files_under: str | Path | None = None,
     ) -> Recipe:
         """Reads a recipe's text. Files that it names are found relative to `name`; `files_under` as for `load`."""
-        return cls(CoreRecipe.parse(text, name, parameters, files_under))
+        return cls(LinkedRecipe.parse(text, name, parameters, files_under))
 
     @property
     def title(self) -> str:
@@ -131,7 +131,11 @@ class Recipe:
 
     def _past(self, history: Path, make: bool = True) -> RecipeHistory:
         if self.path is None:
-            raise wrong_recipe("a recipe that was read from a text has no history", "Load it from its file.")
+            raise wrong_recipe(
+                "recipe-without-file",
+                "a recipe that was read from a text has no history",
+                "Load it from its file.",
+            )
         return RecipeHistory.open(history, self.path, self.core.digest, make)
 
 
@@ -142,7 +146,7 @@ def earlier(past: RecipeHistory, extract: str) -> list[Fingerprint]:
 
 def looking_on(
     past: RecipeHistory,
-    recipe: CoreRecipe,
+    recipe: LinkedRecipe,
     extract: str,
     options: RunOptions,
     before: Callable[[], Sequence[Fingerprint]] | None = None,

@@ -127,7 +127,7 @@ def test_texts_that_are_not_utf_8_are_refused(work: Path, words: tuple[str, ...]
 def test_a_fault_has_its_details_in_a_file(work: Path) -> None:
     code = (
         "import sys; sys.argv = ['mangler', 'look', 'a.csv']\n"
-        "import mangler.engine.look as module\n"
+        "import mangler.engine.trial.look as module\n"
         "def broken(*_): raise KeyError('unforeseen')\n"
         "module.look_at = broken\n"
         "from mangler.__main__ import main\nmain()"

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.expressions.evaluating import evaluate
 
-from mangler.engine.given import evaluate as answer
+from mangler.engine.trial.expression_trial import evaluate as answer
 from mangler.expressions.registry import FUNCTIONS
 from mangler.language.source import Source
 from mangler.language.tables import read_small_table

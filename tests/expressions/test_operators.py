@@ -126,7 +126,7 @@ def test_types_are_refused_before_any_row(
     with pytest.raises(Refusal, match=message) as refused:
         bound(text, **types)
     assert advice == "" or __import__("re").search(advice, refused.value.mistakes[0].advice)
-    assert refused.value.mistakes[0].place is not None
+    assert refused.value.mistakes[0].span is not None
 
 
 @pytest.mark.parametrize(

@@ -26,7 +26,7 @@ def test_at_once_and_one_by_one(places: list[int]) -> None:
     ]
     for reason in reasons:
         told, which = reasons_of(reason, np.array(places, np.intp))
-        assert [told[code] for code in which.tolist()] == [reason_of(reason, place) for place in places]
+        assert [told[code] for code in which.tolist()] == [reason_of(reason, span) for span in places]
 
 
 def test_each_different_cell_makes_one_reason() -> None:

@@ -9,8 +9,8 @@ import pyarrow as pa
 import pytest
 from tests.cli.program import mangler
 
-from mangler.engine.recipe import Recipe
-from mangler.engine.running import RunOptions
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.engine.run.options import RunOptions
 from mangler.language.mistake import ExitCode, Refusal
 
 ROWS = b"a;b\n" + b"".join(b"%d;x\n" % number for number in range(50_000))
@@ -37,10 +37,10 @@ def test_read_by_content_and_written_by_name(tmp_path: Path, ending: str) -> Non
     compress, decompress, told = KINDS[ending]
     extract, out = tmp_path / "extract", tmp_path / f"out.csv.{ending}"
     extract.write_bytes(compress(ROWS))
-    result = Recipe.parse("mangler 1").run(extract, out, options=RunOptions(block_size=100_000))
-    assert result.summary.found_out["compression"] == told
+    result = LinkedRecipe.parse("mangler 1").run(extract, out, options=RunOptions(partition_size=100_000))
+    assert result.summary.detected["compression"] == told
     assert decompress(out.read_bytes()) == ROWS
-    again = Recipe.parse("mangler 1").run(out)
+    again = LinkedRecipe.parse("mangler 1").run(out)
     assert len(again.table) == 50_000
 
 
@@ -49,7 +49,7 @@ def test_two_compressed_files_one_after_the_other_are_one(tmp_path: Path, ending
     compress = KINDS[ending][0]
     extract = tmp_path / "extract"
     extract.write_bytes(compress(b"a;b\n1;2\n") + compress(b"3;4\n"))
-    assert len(Recipe.parse("mangler 1").run(extract).table) == 2
+    assert len(LinkedRecipe.parse("mangler 1").run(extract).table) == 2
 
 
 @pytest.mark.parametrize("ending", KINDS)
@@ -59,7 +59,7 @@ def test_a_damaged_file_is_told(tmp_path: Path, ending: str) -> None:
     packed = bytearray(compress(ROWS))
     extract.write_bytes(packed[: len(packed) // 2])
     with pytest.raises(Refusal, match=rf"cannot be decompressed \({told}\)") as refused:
-        Recipe.parse("mangler 1").run(extract, out)
+        LinkedRecipe.parse("mangler 1").run(extract, out)
     assert refused.value.code is ExitCode.FILE_TROUBLE and not out.exists()
 
 
@@ -73,5 +73,5 @@ def test_the_same_content_is_compressed_to_the_same_bytes(tmp_path: Path) -> Non
     extract = tmp_path / "e.csv"
     extract.write_bytes(ROWS)
     for name in ("one.csv.gz", "two.csv.gz"):
-        Recipe.parse("mangler 1").run(extract, tmp_path / name)
+        LinkedRecipe.parse("mangler 1").run(extract, tmp_path / name)
     assert (tmp_path / "one.csv.gz").read_bytes() == (tmp_path / "two.csv.gz").read_bytes()

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mangler.engine.recipe import Recipe
+from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.formats.compression import CountedStream
 from mangler.formats.encoding import Encoding, Transcoded, find_encoding
 from mangler.language.mistake import ExitCode, Refusal
@@ -28,9 +28,9 @@ TABLE = "potter;note\nZoë Ó Briain;1222 °C – “good”\n"
 def test_encodings_are_found_out_and_told(tmp_path: Path, codec: str, told: str) -> None:
     extract = tmp_path / "e.csv"
     extract.write_bytes(TABLE.encode(codec))
-    result = Recipe.parse("mangler 1").run(extract)
+    result = LinkedRecipe.parse("mangler 1").run(extract)
     assert result.table.to_pylist() == [{"potter": "Zoë Ó Briain", "note": "1222 °C – “good”"}]
-    assert result.summary.found_out["encoding"] == told
+    assert result.summary.detected["encoding"] == told
 
 
 @pytest.mark.parametrize(
@@ -40,9 +40,9 @@ def test_any_encoding_that_python_knows_can_be_named(tmp_path: Path, codec: str)
     extract = tmp_path / "e.csv"
     text = "a;b\n窯;x\n" if codec == "shift-jis" else "a;b\né;x\n"
     extract.write_bytes(text.encode(codec))
-    result = Recipe.parse(f'mangler 1\nread encoding "{codec}"').run(extract)
+    result = LinkedRecipe.parse(f'mangler 1\nread encoding "{codec}"').run(extract)
     assert result.table.column("a").to_pylist() == [text[4]]
-    assert "encoding" not in result.summary.found_out
+    assert "encoding" not in result.summary.detected
 
 
 def test_marks_next_to_each_other_are_western_too() -> None:
@@ -66,7 +66,7 @@ def test_bytes_that_the_encoding_does_not_know_name_their_row(tmp_path: Path) ->
     with pytest.raises(
         Refusal, match=r"line 3: row 2 holds the bytes 0x81, which are not Windows-1252"
     ) as refused:
-        Recipe.parse('mangler 1\nread encoding "windows-1252"').run(extract)
+        LinkedRecipe.parse('mangler 1\nread encoding "windows-1252"').run(extract)
     assert refused.value.code is ExitCode.FILE_TROUBLE
     assert '"windows-1250"' not in refused.value.mistakes[0].advice
     assert '"cp437" (ü)' in refused.value.mistakes[0].advice
@@ -104,7 +104,7 @@ def test_transcoding_does_not_depend_on_where_the_bytes_are_cut(text: str, size:
 def test_writing_in_another_encoding(tmp_path: Path, encoding: str, content: bytes) -> None:
     extract, out = tmp_path / "e.csv", tmp_path / "o.csv"
     extract.write_text("a;b\n1222 °C;é\n", "utf-8")
-    Recipe.parse(f'mangler 1\nwrite encoding "{encoding}"').run(extract, out)
+    LinkedRecipe.parse(f'mangler 1\nwrite encoding "{encoding}"').run(extract, out)
     assert out.read_bytes() == content
 
 
@@ -114,18 +114,18 @@ def test_a_character_that_the_output_lacks_is_a_failure_with_its_row(tmp_path: P
     with pytest.raises(
         Refusal, match=r'line 3: row 2, column "b" holds ő \(U\+0151\), which cp1252 lacks'
     ) as refused:
-        Recipe.parse('mangler 1\nwrite encoding "windows-1252"').run(extract, out)
+        LinkedRecipe.parse('mangler 1\nwrite encoding "windows-1252"').run(extract, out)
     assert refused.value.code is ExitCode.ANSWER_IS_NO and not out.exists()
-    assert refused.value.mistakes[0].place is not None
+    assert refused.value.mistakes[0].span is not None
     extract.write_text("ő;b\n", "utf-8")
     with pytest.raises(Refusal, match="the header holds ő"):
-        Recipe.parse('mangler 1\nwrite encoding "latin-1"').run(extract, out)
+        LinkedRecipe.parse('mangler 1\nwrite encoding "latin-1"').run(extract, out)
 
 
 @pytest.mark.parametrize("statement", ["read", "write"])
 def test_an_encoding_that_nobody_knows(statement: str) -> None:
     with pytest.raises(Refusal, match='"windows-1552" is no encoding') as refused:
-        Recipe.parse(f'mangler 1\n{statement} encoding "windows-1552"')
+        LinkedRecipe.parse(f'mangler 1\n{statement} encoding "windows-1552"')
     assert "Nearest: windows-1252" in refused.value.mistakes[0].advice
     with pytest.raises(Refusal, match="no encoding"):
-        Recipe.parse(f'mangler 1\n{statement} encoding "base64"')
+        LinkedRecipe.parse(f'mangler 1\n{statement} encoding "base64"')

@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from mangler.engine.summary import Summary
+from mangler.engine.run.summary import Summary
 from mangler.formats.delivery import PART_SUFFIX, FileDelivery
 from mangler.history.store import FILE, FOLDER, CannotBeWrittenError, History, State, beside
 from mangler.language.mistake import Refusal

@@ -11,10 +11,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mangler.engine.summary import Summary
+from mangler.engine.run.summary import Summary
 from mangler.history.store import History, State
 from mangler.history.stored import has_shape, is_fingerprint, object_of
-from mangler.insight.fingerprint import ColumnPrint, Fingerprint
+from mangler.insight.fingerprint.fingerprint import ColumnPrint, Fingerprint
 
 ACCOUNT = Summary("r", "t", "e.csv").to_json()
 FINGERPRINT = Fingerprint(";", "UTF-8", [ColumnPrint("kiln", 3, 1, {"007": 2})], 3).to_json()

@@ -7,13 +7,13 @@ from tests.insight.corpus.every import FAMILIES, sheets
 from tests.insight.corpus.measure import profiled, scores, steps_for_clean
 from tests.insight.corpus.specimen import Sheet, draw
 
-from mangler.engine.layout import laid_out
-from mangler.engine.proof import Outcome, prove
-from mangler.engine.recipe import Recipe
-from mangler.insight.draft import draft
-from mangler.insight.finding import Kind
-from mangler.insight.profile import profile_file
-from mangler.kernels.rendering import Layout, quote_text
+from mangler.engine.proof.proof import Outcome, prove
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.insight.columns.finding import Kind
+from mangler.insight.profile.draft import draft
+from mangler.insight.profile.profile import profile_file
+from mangler.kernels.text.rendering import Layout, quote_text
+from mangler.recipes.recipe_layout import laid_out
 from mangler.table.settings import ReadSettings
 
 LEAST = 0.95
@@ -72,7 +72,7 @@ def test_every_draft_runs_as_it_is_and_proves_itself(family, tmp_path):
         path.write_text(_as_file(sheet), "utf-8", newline="")
         text = draft(profile_file(str(path), ReadSettings()), "sheet").text
         assert laid_out("sheet", text) == text, name
-        recipe = Recipe.parse(text)
+        recipe = LinkedRecipe.parse(text)
         assert {verdict.outcome for verdict in prove(recipe.parsed)} <= {Outcome.PASSED}, name
         balance = recipe.run(path).summary.balance
         assert balance.read == len(sheet.columns[0].cells), name

@@ -9,7 +9,7 @@ import pyarrow as pa
 from hypothesis import strategies as st
 
 from mangler.blanks import BLANKS
-from mangler.kernels.text_view import build
+from mangler.kernels.text.text_view import build
 
 CHARACTERS = st.one_of(
     st.sampled_from([*BLANKS, " ", " ", "\n"]),

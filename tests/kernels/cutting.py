@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from mangler.blanks import BLANKS
-from mangler.kernels.delimiters import Delimiters
+from mangler.kernels.text.delimiters import Delimiters
 
 
 def python_pattern(pattern: str) -> str:
@@ -37,8 +37,8 @@ def parts_of(
 ) -> list[str]:
     if cell is None or not cell.strip(BLANKS):
         return []
-    borders = [0, *(at for hit in hits_of(cell, delimiters) for at in hit), len(cell)]
-    parts = [cell[start:end] for start, end in zip(borders[::2], borders[1::2], strict=True)]
+    splitters = [0, *(at for hit in hits_of(cell, delimiters) for at in hit), len(cell)]
+    parts = [cell[start:end] for start, end in zip(splitters[::2], splitters[1::2], strict=True)]
     if trim:
         parts = [part.strip(BLANKS) for part in parts]
     if delimiters.quoted:

@@ -32,12 +32,12 @@ from mangler.language.layout import format_recipe, format_statement, join_tokens
 from mangler.language.literals import Hole, Number, Template, Text, Truth
 from mangler.language.patterns import Pattern
 from mangler.language.recipe import parse_recipe
-from mangler.language.source import Place, Source
+from mangler.language.source import Source, SourceSpan
 from mangler.language.statement_reader import read_statement
 from mangler.language.usage import Kind, Listed, Options, Part, Word, parse_usage
 from mangler.steps import VERBS
 
-NOWHERE = Place(Source("", ""), 0, 0)
+NOWHERE = SourceSpan(Source("", ""), 0, 0)
 CLAUSE_WORDS = sorted(
     {
         word

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from mangler.engine.recipe import Recipe
+from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.expressions import calls
 from mangler.language.mistake import ExitCode, Refusal, worst_of
 from mangler.language.recipe import LARGEST, MOST_STATEMENTS
@@ -16,7 +16,7 @@ pytestmark = pytest.mark.usefixtures("in_a_minute")
 
 def refused(text: str, message: str) -> None:
     with pytest.raises(Refusal, match=message):
-        Recipe.parse(text)
+        LinkedRecipe.parse(text)
 
 
 def test_too_many_statements_are_refused_before_they_are_read() -> None:
@@ -28,7 +28,7 @@ def test_includes_that_double_are_counted(tmp_path: Path) -> None:
         inner = f'include "{level + 1}.mangler"\n' * 2 if level < 14 else "trim *\n"
         (tmp_path / f"{level}.mangler").write_text(f"mangler 1\n{inner}")
     with pytest.raises(Refusal, match="statements, and at most"):
-        Recipe.load(tmp_path / "0.mangler")
+        LinkedRecipe.load(tmp_path / "0.mangler")
 
 
 def test_imports_that_double_are_read_once_each(tmp_path: Path) -> None:
@@ -37,7 +37,7 @@ def test_imports_that_double_are_read_once_each(tmp_path: Path) -> None:
         (tmp_path / f"{level}.mangler").write_text(
             f"mangler 1\n{inner if level < 18 else 'define f(x) = x'}\n"
         )
-    recipe = Recipe.load(tmp_path / "0.mangler")
+    recipe = LinkedRecipe.load(tmp_path / "0.mangler")
     assert len(recipe.parsed.others) == 18
 
 
@@ -45,24 +45,24 @@ def test_files_that_name_each_other_too_deep(tmp_path: Path) -> None:
     for level in range(30):
         (tmp_path / f"{level}.mangler").write_text(f'mangler 1\ninclude "{level + 1}.mangler"\n')
     with pytest.raises(Refusal, match="more than 20 deep"):
-        Recipe.load(tmp_path / "0.mangler")
+        LinkedRecipe.load(tmp_path / "0.mangler")
 
 
 def test_a_recipe_file_has_a_largest_size(tmp_path: Path) -> None:
     path = tmp_path / "r.mangler"
     path.write_bytes(b"mangler 1\n#" + b"x" * LARGEST)
     with pytest.raises(Refusal, match="is larger than 4 MB"):
-        Recipe.load(path)
+        LinkedRecipe.load(path)
 
 
 def test_definitions_that_double_are_bounded(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "a.csv").write_text("a\n1\n")
     lines = ["define f0(x) = x + x", *(f"define f{n}(x) = f{n - 1}(x) + f{n - 1}(x)" for n in range(1, 40))]
-    recipe = Recipe.parse("mangler 1\n" + "\n".join([*lines, "make b = f39(1)"]))
+    recipe = LinkedRecipe.parse("mangler 1\n" + "\n".join([*lines, "make b = f39(1)"]))
     with pytest.raises(Refusal, match="calls definitions more than 1,000 times"):
         recipe.run(tmp_path / "a.csv")
     monkeypatch.setattr(calls, "MOST_EXPANSIONS", 7)
-    few = Recipe.parse("mangler 1\n" + "\n".join([*lines, "make b = f2(1)"]))
+    few = LinkedRecipe.parse("mangler 1\n" + "\n".join([*lines, "make b = f2(1)"]))
     assert few.run(tmp_path / "a.csv").table.to_pydict()["b"] == [8]
 
 
@@ -70,7 +70,7 @@ def test_definitions_that_double_are_bounded(tmp_path: Path, monkeypatch: pytest
 def test_control_characters_are_written_as_escapes(character: str) -> None:
     refused(f'mangler 1\nreplace "{character}" with "x" in a\n', "cannot be in a recipe|not UTF-8")
     if character not in "\x00\ud800":
-        Recipe.parse(f'mangler 1\nreplace "\\u{{{ord(character):X}}}" with "x" in a\n')
+        LinkedRecipe.parse(f'mangler 1\nreplace "\\u{{{ord(character):X}}}" with "x" in a\n')
 
 
 @pytest.mark.parametrize(
@@ -90,7 +90,7 @@ def test_control_characters_are_written_as_escapes(character: str) -> None:
 def test_values_that_no_clause_can_take(statement: str, tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("a\n1\n")
     with pytest.raises(Refusal) as refusal:
-        Recipe.parse(f"mangler 1\n{statement}\n").run(tmp_path / "a.csv")
+        LinkedRecipe.parse(f"mangler 1\n{statement}\n").run(tmp_path / "a.csv")
     assert refusal.value.code is ExitCode.WRONG_FOR_ANY_EXTRACT
 
 
@@ -105,7 +105,7 @@ def test_a_condition_may_be_null(tmp_path: Path) -> None:
         ("keep rows where a = '1' or null", 1),
         ("make b = if null then 1 else 2", 2),
     ):
-        table = Recipe.parse(f"mangler 1\n{steps}\n").run(tmp_path / "a.csv").table
+        table = LinkedRecipe.parse(f"mangler 1\n{steps}\n").run(tmp_path / "a.csv").table
         assert table.num_rows == rows, steps
 
 

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from mangler.engine.recipe import Recipe
+from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.language.mistake import ExitCode, Refusal
 
 HOUSE = 'mangler 1\ndefine tidy(x) = upper(trim(x))\ndefine both(x, y) = "{tidy(x)}/{tidy(y)}"\ntrim *\n'
@@ -33,7 +33,7 @@ def work(tmp_path: Path) -> Path:
 def cleaned(work: Path, text: str, **parameters: str) -> list[dict[str, object]]:
     path = work / "r.mangler"
     path.write_text("mangler 1\n" + text)
-    return list(Recipe.load(path, parameters).run(work / "a.csv").table.to_pylist())
+    return list(LinkedRecipe.load(path, parameters).run(work / "a.csv").table.to_pylist())
 
 
 def told(work: Path, text: str, **parameters: str) -> Refusal:
@@ -57,7 +57,7 @@ def test_included_steps_stand_in_its_place_with_their_own_names(work: Path) -> N
         None,
         "-",
     ]
-    recipe = Recipe.load(work / "r.mangler")
+    recipe = LinkedRecipe.load(work / "r.mangler")
     assert [s.label for s in recipe.parsed.statements] == [
         "1",
         "2",

@@ -11,7 +11,7 @@ from mangler.language.literals import read_name, read_number, read_template, rea
 from mangler.language.mistake import Refusal
 from mangler.language.patterns import read_pattern
 from mangler.language.source import Source
-from mangler.table.select import spell
+from mangler.table.select import quote_name
 
 
 def cursor(text: str) -> Cursor:
@@ -54,7 +54,7 @@ def test_texts_that_are_none(spelling: str, message: str, column: int) -> None:
     mistake = refused.value.mistakes[0]
     assert message in mistake.message
     assert mistake.advice
-    assert mistake.place is not None and mistake.place.column == column
+    assert mistake.span is not None and mistake.span.column == column
 
 
 def test_a_plain_text_with_a_hole_points_to_single_quotes() -> None:
@@ -115,7 +115,7 @@ def test_names_that_are_none(spelling: str) -> None:
 def test_every_name_can_be_spelled(name: str) -> None:
     name = name.replace("\r", "")  # a recipe's line ends are folded when it is loaded
     if (name and name.isprintable()) or name.strip():
-        spelled = spell(name)
+        spelled = quote_name(name)
         if not any(0xD800 <= ord(c) <= 0xDFFF for c in name):
             assert read_name(cursor(spelled)).value == name
 

@@ -27,7 +27,7 @@ def mistakes_of(text: str) -> list[tuple[int, int, str]]:
         parse(text)
     assert refused.value.code is ExitCode.WRONG_FOR_ANY_EXTRACT
     assert all(mistake.advice for mistake in refused.value.mistakes)
-    return [(m.place.line - 1, m.place.column, m.message) for m in refused.value.mistakes if m.place]
+    return [(m.span.line - 1, m.span.column, m.message) for m in refused.value.mistakes if m.span]
 
 
 def test_statements_go_on_over_indented_and_blank_lines() -> None:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from mangler.engine.recipe import Recipe
+from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.language.layout import format_recipe
 from mangler.sample.generate import (
     EXTRACTS,
@@ -34,7 +34,7 @@ def test_the_sample_recipe_is_in_the_canonical_layout_and_changes_something_in_e
 ) -> None:
     write_sample(tmp_path)
     path = tmp_path / "kiln-log.mangler"
-    recipe = Recipe.load(path)
+    recipe = LinkedRecipe.load(path)
     assert format_recipe(recipe.parsed) == path.read_text("utf-8")
     result = recipe.run(tmp_path / "extracts" / "clayworks-week-18.csv")
     assert result.summary.balance.read == 60
@@ -55,7 +55,7 @@ def test_every_row_of_the_sample_files_comes_out_right(tmp_path: Path, extract: 
     path = tmp_path / "extracts" / extract.file
     with path.open(encoding="utf-8-sig", newline="") as file:
         given = [row for row in csv.DictReader(file, delimiter=";") if row["notes"] is not None]
-    table = Recipe.load(tmp_path / "kiln-log.mangler").run(path).table.to_pylist()
+    table = LinkedRecipe.load(tmp_path / "kiln-log.mangler").run(path).table.to_pylist()
     for row in given:
         pieces = [pair.strip() for pair in row["pieces"].split(",")]
         made, table = table[: len(pieces)], table[len(pieces) :]
@@ -82,5 +82,5 @@ def test_every_row_of_the_sample_files_comes_out_right(tmp_path: Path, extract: 
 
 def test_any_number_of_rows(tmp_path: Path) -> None:
     write_extract(tmp_path / "big.csv", EXTRACTS[0], 25_000)
-    result = Recipe.parse("mangler 1\nread delimiter ';'").run(tmp_path / "big.csv")
+    result = LinkedRecipe.parse("mangler 1\nread delimiter ';'").run(tmp_path / "big.csv")
     assert len(result.table) == 25_000

@@ -17,7 +17,7 @@ def step(result: Any, line: int = 2) -> Any:
 def test_trim_counts_what_is_emptied_and_names_the_way_to_null(run: Run) -> None:
     result = run("trim a", "a,b\n x ,y\n   ,z\nok,\n")
     assert result.table.column("a").to_pylist() == ["x", "", "ok"]
-    assert (step(result).tally.cells_changed, step(result).tally.cells_emptied) == (2, 1)
+    assert (step(result).tally.counts["cells_changed"], step(result).tally.counts["cells_emptied"]) == (2, 1)
     assert 'nullify "" in' in step(result).remarks[0]
 
 
@@ -60,7 +60,7 @@ def test_cells_that_were_nearly_matched_are_pointed_out(run: Run) -> None:
 def test_anycase_leaves_nothing_to_point_out(run: Run) -> None:
     result = run('replace "temoku" with "tenmoku" in a anycase', "a\nTemoku\ntemoku\n")
     assert step(result).remarks == []
-    assert step(result).tally.cells_changed == 2
+    assert step(result).tally.counts["cells_changed"] == 2
 
 
 def test_ascii_classes_held_against_other_letters_are_pointed_out(run: Run) -> None:
@@ -108,7 +108,7 @@ def test_nullify_and_fill_cover_nulls_and_blanks(clean: Any) -> None:
 
 def test_fill_counts_the_empty_texts_it_left(run: Run) -> None:
     result = run('fill a with "?"', 'a,b\n"",1\n,2\n')
-    assert step(result).tally.nulls_filled == 1
+    assert step(result).tally.counts["nulls_filled"] == 1
     assert "1 empty text was left" in step(result).remarks[0]
 
 

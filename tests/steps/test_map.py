@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import Run
 
-from mangler.engine.recipe import Recipe
+from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.language.mistake import ExitCode, Refusal
 
 EXTRACT = 'a\n good \n"Good"\n\n""\nfair\ngod\n'
@@ -57,7 +57,7 @@ def work(tmp_path: Path) -> Path:
 
 def from_file(work: Path, clauses: str) -> list[Any]:
     (work / "r.mangler").write_text(f"mangler 1\nmap kiln {clauses}\n")
-    return list(Recipe.load(work / "r.mangler").run(work / "e.csv").table.column("kiln").to_pylist())
+    return list(LinkedRecipe.load(work / "r.mangler").run(work / "e.csv").table.column("kiln").to_pylist())
 
 
 def test_a_table_from_a_file(work: Path) -> None:
@@ -112,17 +112,21 @@ def test_mapping_is_that_of_a_dictionary(cells: list[str | None], table: dict[st
     import numpy as np
     import pyarrow as pa
 
-    from mangler.engine.plan import bind_steps
-    from mangler.engine.small_run import NoFile, process_alone
-    from mangler.table.batch import Batch
+    from mangler.engine.plan.plan import bind_steps
+    from mangler.table.batch import Batch, NoOrigin
+    from mangler.table.contract import RowStep
     from mangler.table.schema import Schema
 
     pairs = ", ".join(
         f"'{key}' to {'null' if value is None else repr(value)}" for key, value in table.items()
     )
-    bound = bind_steps(Recipe.parse(f"mangler 1\nmap a {pairs}").parsed.statements, Schema.of_text(["a"]))
+    bound = bind_steps(
+        LinkedRecipe.parse(f"mangler 1\nmap a {pairs}").parsed.statements, Schema.of_text(["a"])
+    )
     for times in (1, 400):  # the second time each distinct value is looked up once
         array = pa.array(cells * times, pa.string())
-        batch, _, _ = process_alone(bound.steps[0].step, Batch((array,), np.arange(len(array)), NoFile()))
+        step = bound.steps[0].step
+        assert isinstance(step, RowStep)
+        batch, _ = step.process(Batch((array,), np.arange(len(array)), NoOrigin()))
         expected = [cell if cell is None else table.get(cell.strip(), cell) for cell in cells]
         assert batch.columns[0].to_pylist() == expected * times

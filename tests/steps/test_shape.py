@@ -66,7 +66,7 @@ def test_clean_list(run: Run) -> None:
     )
     assert result.table.column("a;b").to_pylist() == ["x; y", None]
     step = result.summary.steps[1]
-    assert (step.tally.cells_changed, step.tally.nulls_made) == (2, 1)
+    assert (step.tally.counts["cells_changed"], step.tally.counts["nulls_made"]) == (2, 1)
     idle = run('clean list kiln, notes at ";"', "kiln,notes\na,b;c\n").summary.steps[1]
     assert idle.remarks == ["changed nothing: every list is as it would be"]
 

@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.conftest import Refused, Run
 
-from mangler.engine.recipe import Recipe
-from mangler.engine.running import RunOptions
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.engine.run.options import RunOptions
 from mangler.language.mistake import Refusal
 
 CELL = st.sampled_from([None, "", "a", "A", "b", "B", "aa", "é", "z", "10", "9"])
@@ -28,8 +28,8 @@ def rows_of(
     ]
     path = tmp_path / "extract.csv"
     path.write_text("\n".join(["a,b,n", *lines]) + "\n", "utf-8")
-    options = RunOptions(memory=memory, block_size=block)
-    result = Recipe.parse(f"mangler 1\n{step}").run(path, options=options)
+    options = RunOptions(memory=memory, partition_size=block)
+    result = LinkedRecipe.parse(f"mangler 1\n{step}").run(path, options=options)
     assert result.summary.balance.is_even
     return [int(n) for n in result.table.column("n").to_pylist()]
 

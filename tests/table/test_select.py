@@ -6,9 +6,9 @@ from mangler.language.columns import read_columns
 from mangler.language.cursor import Cursor
 from mangler.language.mistake import ExitCode, Refusal
 from mangler.language.source import Source
-from mangler.steps.columnwise import matching_names
+from mangler.steps.shared.columnwise import matching_names
 from mangler.table.schema import Column, Schema, ValueType
-from mangler.table.select import select, spell
+from mangler.table.select import quote_name, select
 
 SCHEMA = Schema(
     (
@@ -71,4 +71,4 @@ def test_missing_columns_in_except_are_missing_too() -> None:
     ],
 )
 def test_names_are_spelled_as_a_recipe_has_them(name: str, spelled: str) -> None:
-    assert spell(name) == spelled
+    assert quote_name(name) == spelled

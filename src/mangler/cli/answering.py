@@ -7,7 +7,7 @@ import sys
 from collections.abc import Callable
 from typing import Any
 
-from mangler.cli.signals import Ended
+from mangler.cli.signals import Ended, ended_by
 from mangler.cli.streams import UnreadError, silence
 
 
@@ -37,7 +37,7 @@ def _refused(error: Exception) -> int:
     typer = sys.modules.get("typer")
     if typer is not None and isinstance(error, typer.TyperException):
         return _show_usage_error(error)
-    from mangler.cli.fault import refusal_of
+    from mangler.jobs.fault import refusal_of
 
     refusal = refusal_of(error)
     show_refusal(refusal)
@@ -56,12 +56,6 @@ def _show_usage_error(error: Any) -> int:
         error_console().print(error.format_message(), style="bold red", markup=False, soft_wrap=True)
         show_line(f"  {context.command_path if context else 'mangler'} --help lists all.")
     return ExitCode.WRONG_FOR_ANY_EXTRACT
-
-
-def ended_by(number: int) -> str:
-    """What is said when a signal ends the command."""
-    what = "Interrupted" if number == signal.SIGINT else f"Ended by {signal.Signals(number).name}"
-    return f"{what}: what was not delivered yet is as it was before."
 
 
 def show_line(text: str) -> None:

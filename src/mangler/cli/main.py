@@ -11,19 +11,19 @@ from typing import Any
 import typer
 
 from mangler.cli.answering import show_answer
-from mangler.cli.check import check
-from mangler.cli.demo import demo
-from mangler.cli.draft import draft
-from mangler.cli.format import format_recipes
-from mangler.cli.history import history
-from mangler.cli.look import look
-from mangler.cli.manual import manual
-from mangler.cli.profile import profile
-from mangler.cli.run import run
+from mangler.cli.commands.check import check
+from mangler.cli.commands.demo import demo
+from mangler.cli.commands.draft import draft
+from mangler.cli.commands.format import format_recipes
+from mangler.cli.commands.history import history
+from mangler.cli.commands.look import look
+from mangler.cli.commands.manual import manual
+from mangler.cli.commands.profile import profile
+from mangler.cli.commands.run import run
+from mangler.cli.commands.test import test
+from mangler.cli.commands.trial import try_steps
 from mangler.cli.signals import Ended
 from mangler.cli.streams import UnreadError
-from mangler.cli.test import test
-from mangler.cli.trial import try_steps
 
 app = typer.Typer(
     name="mangler",

@@ -48,9 +48,9 @@ def named_values(settings: Sequence[str] | None) -> dict[str, str]:
         name, mark, value = setting.partition("=")
         name = name.strip()
         if not mark or not name:
-            raise wrong_recipe(f"--set {setting} gives no value", "Write --set NAME=VALUE.")
+            raise wrong_recipe("not-a-setting", f"--set {setting} gives no value", "Write --set NAME=VALUE.")
         if name in values:
-            raise wrong_recipe(f"--set {name} stands twice", "Give each parameter one value.")
+            raise wrong_recipe("said-twice", f"--set {name} stands twice", "Give each parameter one value.")
         values[name] = value
     return values
 
@@ -61,11 +61,15 @@ def memory_of(text: str | None) -> int | None:
 
     if text is None:
         return None
-    from mangler.engine.memory import LEAST, bytes_of
+    from mangler.engine.run.memory import LEAST, bytes_of
 
     size = bytes_of(text)
     if size is None:
-        raise wrong_recipe(f"--memory {text} is no amount of memory", "Write it as 500MB, 2GB or 1.5GB.")
+        raise wrong_recipe(
+            "not-a-size", f"--memory {text} is no amount of memory", "Write it as 500MB, 2GB or 1.5GB."
+        )
     if size < LEAST:
-        raise wrong_recipe(f"--memory {text} is too little", f"At least {LEAST // 10**6}MB are needed.")
+        raise wrong_recipe(
+            "too-little-memory", f"--memory {text} is too little", f"At least {LEAST // 10**6}MB are needed."
+        )
     return size

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import sys
-from pathlib import Path
 from typing import Any
 
 
@@ -55,11 +54,3 @@ class ProgressBar:
         )
         self._task = self._bar.add_task(self._name, total=self._size, rows="")
         self._bar.start()
-
-
-def size_of(path: str) -> int | None:
-    """Bytes of a file, None where that cannot be known."""
-    try:
-        return Path(path).stat().st_size if path != "-" else None
-    except OSError:
-        return None

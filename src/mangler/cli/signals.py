@@ -54,7 +54,6 @@ def _watch(wakened: int, grace: float, says: bool) -> None:
 
 
 def _end_at_once(number: int, says: bool) -> NoReturn:
-    from mangler.cli.answering import ended_by
     from mangler.formats.delivery import take_unfinished_away
 
     take_unfinished_away()
@@ -62,3 +61,9 @@ def _end_at_once(number: int, says: bool) -> NoReturn:
         sys.stderr.write(ended_by(number) + "\n")
         sys.stderr.flush()
     os._exit(128 + number)
+
+
+def ended_by(number: int) -> str:
+    """What is said when a signal ends the command."""
+    what = "Interrupted" if number == signal.SIGINT else f"Ended by {signal.Signals(number).name}"
+    return f"{what}: what was not delivered yet is as it was before."

@@ -89,7 +89,7 @@ class Guarded:
 
         closed = not isinstance(error, OSError) or error.errno == errno.EBADF
         why = "it is closed" if closed or not isinstance(error, OSError) else reason(error)
-        raise file_trouble(f"standard output cannot be written: {why}") from None
+        raise file_trouble("file-not-written", f"standard output cannot be written: {why}") from None
 
     def __getattr__(self, name: str) -> Any:
         return getattr(self._stream, name)

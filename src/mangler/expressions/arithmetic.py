@@ -12,10 +12,10 @@ import pyarrow.compute as pc
 
 from mangler.expressions.scope import describe, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing, widen
-from mangler.kernels.convert import DECIMAL, cast_exactly
-from mangler.kernels.patterns import flags_of
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.values.convert import DECIMAL, cast_exactly
 from mangler.language.mistake import wrong_recipe
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW, NUMERIC
 
@@ -32,16 +32,16 @@ Step: TypeAlias = Callable[[Value, Frame], Value]
 """What an operator and its right operand make of the value on the left."""
 
 
-def bind_arithmetic(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
-    kind, step = arithmetic_step(operator, left, right, place)
-    return Bound(kind, lambda frame: step(left.evaluate(frame), frame), place)
+def bind_arithmetic(operator: str, left: Bound, right: Bound, span: SourceSpan) -> Bound:
+    kind, step = arithmetic_step(operator, left, right, span)
+    return Bound(kind, lambda frame: step(left.evaluate(frame), frame), span)
 
 
-def arithmetic_step(operator: str, left: Bound, right: Bound, place: Place) -> tuple[ValueType, Step]:
+def arithmetic_step(operator: str, left: Bound, right: Bound, span: SourceSpan) -> tuple[ValueType, Step]:
     """The type of the result, and the work on the left operand's value."""
     for operand in (left, right):
         if operand.kind is not None and operand.kind not in NUMERIC:
-            raise _not_numbers(operator, left, right, operand, place)
+            raise _not_numbers(operator, left, right, operand, span)
     kinds = {operand.kind for operand in (left, right)} - {None}
     if operator == "/" or ValueType.FLOAT in kinds:
         kind = ValueType.FLOAT
@@ -62,33 +62,35 @@ def arithmetic_step(operator: str, left: Bound, right: Bound, place: Place) -> t
     return kind, step
 
 
-def bind_minus(operand: Bound, place: Place) -> Bound:
+def bind_minus(operand: Bound, span: SourceSpan) -> Bound:
     if operand.kind is not None and operand.kind not in NUMERIC:
         raise wrong_type("-", operand, "numbers")
-    zero = Bound(ValueType.INTEGER, lambda _: Value(pa.scalar(0, pa.int64())), place, 0)
-    return bind_arithmetic("-", zero, operand, place)
+    zero = Bound(ValueType.INTEGER, lambda _: Value(pa.scalar(0, pa.int64())), span, 0)
+    return bind_arithmetic("-", zero, operand, span)
 
 
-def _not_numbers(operator: str, left: Bound, right: Bound, wrong: Bound, place: Place) -> Exception:
+def _not_numbers(operator: str, left: Bound, right: Bound, wrong: Bound, span: SourceSpan) -> Exception:
     if operator == "+" and ValueType.TEXT in (left.kind, right.kind):
         holes = "".join(
-            operand.literal if isinstance(operand.literal, str) else f"{{{operand.place.text}}}"
+            operand.literal if isinstance(operand.literal, str) else f"{{{operand.span.text}}}"
             for operand in (left, right)
         )
-        told = [f"{operand.place.text} is {describe(operand.kind)}" for operand in (left, right)]
+        told = [f"{operand.span.text} is {describe(operand.kind)}" for operand in (left, right)]
         return wrong_recipe(
+            "wrong-type",
             f"+ adds numbers, and {told[0] if left.kind is ValueType.TEXT else told[1]}",
-            f'Texts are put together with holes: "{holes}". To add, convert first: integer({wrong.place.text}).',
-            place,
+            f'Texts are put together with holes: "{holes}". To add, convert first: integer({wrong.span.text}).',
+            span,
         )
     if wrong.kind in DATES and operator in "+-":
         form = (
             "days_between(from, to)" if left.kind in DATES and right.kind in DATES else "add_days(date, days)"
         )
         return wrong_recipe(
-            f"{operator} works on numbers, and {wrong.place.text} is {describe(wrong.kind)}",
+            "wrong-type",
+            f"{operator} works on numbers, and {wrong.span.text} is {describe(wrong.kind)}",
             f"Write {form}.",
-            place,
+            span,
         )
     return wrong_type(operator, wrong, "numbers")
 

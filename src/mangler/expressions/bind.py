@@ -13,7 +13,7 @@ from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
 from mangler.expressions.scope import Surroundings, describe, way_out
 from mangler.expressions.value import Bound, Frame, Kind, Value, cast_to, constant, widen
-from mangler.kernels.convert import DECIMAL
+from mangler.kernels.values.convert import DECIMAL
 from mangler.language import expression as tree
 from mangler.language.literals import Number, Template, Text, Truth
 from mangler.language.mistake import Refusal, nearest, wrong_recipe
@@ -35,15 +35,16 @@ def bind_condition(node: tree.Expression, around: Surroundings) -> Bound:
     bound = bind_expression(node, around)
     if bound.kind not in (ValueType.BOOLEAN, None):
         raise wrong_recipe(
-            f"a condition is needed here, and {bound.place.text} is {describe(bound.kind)}",
+            "condition-needed",
+            f"a condition is needed here, and {bound.span.text} is {describe(bound.kind)}",
             way_out(bound, "a condition"),
-            bound.place,
+            bound.span,
         )
     return cast_to(bound, ValueType.BOOLEAN)
 
 
 def _text(node: Text, _: Surroundings) -> Bound:
-    return constant(node.value, ValueType.TEXT, node.place)
+    return constant(node.value, ValueType.TEXT, node.span)
 
 
 def _number(node: Number, _: Surroundings) -> Bound:
@@ -51,33 +52,36 @@ def _number(node: Number, _: Surroundings) -> Bound:
         return _decimal(node)
     if not -(2**63) <= node.value < 2**63:
         raise wrong_recipe(
+            "number-too-large",
             "this whole number has more than 64 bits",
             "Numbers up to 9_223_372_036_854_775_807 are kept exactly.",
-            node.place,
+            node.span,
         )
-    return constant(node.value, ValueType.INTEGER, node.place)
+    return constant(node.value, ValueType.INTEGER, node.span)
 
 
 def _decimal(node: Number) -> Bound:
     try:
-        return constant(node.value, ValueType.DECIMAL, node.place)
+        return constant(node.value, ValueType.DECIMAL, node.span)
     except pa.ArrowInvalid:
         raise wrong_recipe(
+            "number-too-large",
             "this number has more than 9 places, or more than 29 digits before the point",
             "Decimals are kept exactly up to that size.",
-            node.place,
+            node.span,
         ) from None
 
 
 def _truth(node: Truth, _: Surroundings) -> Bound:
-    return constant(node.value, None if node.value is None else ValueType.BOOLEAN, node.place)
+    return constant(node.value, None if node.value is None else ValueType.BOOLEAN, node.span)
 
 
 def _pattern(node: Pattern, _: Surroundings) -> Bound:
     raise wrong_recipe(
+        "pattern-as-value",
         "a pattern is no value",
         "Patterns stand after matches, and where a function looks for something.",
-        node.place,
+        node.span,
     )
 
 
@@ -88,34 +92,36 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
             return around.arguments[name]
         close = nearest(name, around.arguments)
         raise wrong_recipe(
+            "unknown-parameter",
             f'"{name}" is no parameter of this function',
             (f"Nearest: {close[0]}. " if close else "")
             + "A definition sees only its parameters: pass the column in.",
-            node.place,
+            node.span,
         )
     if around.has_cell and name == "cell":
         cell = {ValueType.DECIMAL: lambda data: widen(data, DECIMAL), ValueType.TIMESTAMP: on_the_clock}.get(
             around.cell or ValueType.TEXT, lambda data: data
         )
-        return Bound(around.cell, lambda frame: Value(cell(frame.cell)), node.place)
+        return Bound(around.cell, lambda frame: Value(cell(frame.cell)), node.span)
     kinds = {column.name: column.type for column in around.schema.columns}
     if name in around.names.parameters:
         if name in kinds:
             raise wrong_recipe(
+                "ambiguous-name",
                 f'"{name}" is a parameter and a column',
                 "Give the parameter another name: which of them is meant cannot be told.",
-                node.place,
+                node.span,
             )
         literal = around.names.parameters[name]
         bound = bind_expression(literal, around)
-        return Bound(bound.kind, bound.evaluate, node.place, bound.literal)
+        return Bound(bound.kind, bound.evaluate, node.span, bound.literal)
     if name not in kinds:
         raise _unknown(node, around)
     if kinds[name] is ValueType.DECIMAL:  # of stated places, perhaps: expressions know one kind of decimal
-        return Bound(kinds[name], lambda frame: Value(widen(frame.columns[name], DECIMAL)), node.place)
+        return Bound(kinds[name], lambda frame: Value(widen(frame.columns[name], DECIMAL)), node.span)
     if kinds[name] is ValueType.TIMESTAMP:  # of a zone, perhaps: expressions see what its clock shows
-        return Bound(kinds[name], lambda frame: Value(on_the_clock(frame.columns[name])), node.place)
-    return Bound(kinds[name], lambda frame: Value(frame.columns[name]), node.place)
+        return Bound(kinds[name], lambda frame: Value(on_the_clock(frame.columns[name])), node.span)
+    return Bound(kinds[name], lambda frame: Value(frame.columns[name]), node.span)
 
 
 def on_the_clock(array: Any) -> Any:
@@ -127,7 +133,7 @@ def _unknown(node: tree.Column, around: Surroundings) -> Refusal:
     from mangler.language.literals import Name
     from mangler.language.mistake import ExitCode
 
-    mistake, always = missing_column(Name(node.name, node.place), around.schema, around.clause_words)
+    mistake, always = missing_column(Name(node.name, node.span), around.schema, around.clause_words)
     return Refusal([mistake], ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
 
 
@@ -136,45 +142,45 @@ def _template(node: Template, around: Surroundings) -> Bound:
         part if isinstance(part, str) else (bind_expression(part.expression, around), part.optional)
         for part in node.parts
     ]
-    return operators.bind_template(parts, node.place)
+    return operators.bind_template(parts, node.span)
 
 
 def _operation(node: tree.Operation, around: Surroundings) -> Bound:
     if node.operator == "matches":
         subject, pattern = node.operands
         assert isinstance(pattern, Pattern)
-        return operators.bind_matches(bind_expression(subject, around), pattern, node.place)
+        return operators.bind_matches(bind_expression(subject, around), pattern, node.span)
     operands = [bind_expression(operand, around) for operand in node.operands]
-    return operators.bind_operation(node.operator, operands, node.place)
+    return operators.bind_operation(node.operator, operands, node.span)
 
 
 def _chain(node: tree.Chain, around: Surroundings) -> Bound:
     first = bind_expression(node.first, around)
     links = [(operator, bind_expression(operand, around)) for operator, operand in node.links]
-    return operators.bind_chain(first, links, node.place)
+    return operators.bind_chain(first, links, node.span)
 
 
 def _choice(node: tree.Choice, around: Surroundings) -> Bound:
     arms = [
         (bind_condition(condition, around), bind_expression(value, around)) for condition, value in node.arms
     ]
-    return operators.bind_choice(arms, bind_expression(node.other, around), node.place)
+    return operators.bind_choice(arms, bind_expression(node.other, around), node.span)
 
 
 def _membership(node: tree.Membership, around: Surroundings) -> Bound:
     subject = bind_expression(node.subject, around)
-    return operators.bind_membership(subject, [bind_expression(c, around) for c in node.choices], node.place)
+    return operators.bind_membership(subject, [bind_expression(c, around) for c in node.choices], node.span)
 
 
 def _between(node: tree.Between, around: Surroundings) -> Bound:
     subject, low, high = (bind_expression(part, around) for part in (node.subject, node.low, node.high))
-    at_least = operators.bind_operation(">=", [subject, low], node.place)
-    at_most = operators.bind_operation("<=", [subject, high], node.place)
-    return operators.bind_operation("and", [at_least, at_most], node.place)
+    at_least = operators.bind_operation(">=", [subject, low], node.span)
+    at_most = operators.bind_operation("<=", [subject, high], node.span)
+    return operators.bind_operation("and", [at_least, at_most], node.span)
 
 
 def _kindness(node: tree.Kindness, around: Surroundings) -> Bound:
-    return operators.bind_kindness(bind_expression(node.subject, around), node.kind, node.place)
+    return operators.bind_kindness(bind_expression(node.subject, around), node.kind, node.span)
 
 
 def _call(node: tree.Call, around: Surroundings) -> Bound:

@@ -20,7 +20,7 @@ def by_distinct(array: Any, parameters: Sequence[Any], work: Callable[..., Any],
         there &= np.asarray(parameter.is_valid())
         codes = codes * (len(encoded.dictionary) + 1) + np.asarray(encoded.indices.fill_null(0))
         dictionaries.append(encoded.dictionary)
-    pieces, places = [], []
+    pieces, positions = [], []
     known = np.flatnonzero(there)
     grouped = known[np.argsort(codes[known], kind="stable")]
     borders = np.flatnonzero(np.diff(codes[grouped])) + 1
@@ -31,11 +31,11 @@ def by_distinct(array: Any, parameters: Sequence[Any], work: Callable[..., Any],
             rest, index = divmod(rest, len(dictionary) + 1)
             values.insert(0, dictionary[index].as_py())
         pieces.append(work(array.take(pa.array(where)), *values))
-        places.append(where)
+        positions.append(where)
     missing = np.flatnonzero(~there)
     if len(missing) or not pieces:
         pieces.append(pa.nulls(len(missing), kind))
-        places.append(missing)
+        positions.append(missing)
     order = np.empty(count, np.int64)
-    order[np.concatenate(places)] = np.arange(count)
+    order[np.concatenate(positions)] = np.arange(count)
     return pa.concat_arrays(pieces).take(pa.array(order))

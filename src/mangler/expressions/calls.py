@@ -10,7 +10,7 @@ from mangler.expressions.function import WORDS, Function, Look, Parameter
 from mangler.expressions.registry import FUNCTIONS, function_named
 from mangler.expressions.scope import Surroundings, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to
-from mangler.kernels.patterns import matches_empty_text
+from mangler.kernels.text.patterns import matches_empty_text
 from mangler.language.expression import AGGREGATES, Call, Expression
 from mangler.language.mistake import Mistake, Refusal, nearest, wrong_recipe
 from mangler.language.patterns import Pattern
@@ -35,8 +35,8 @@ def bind_call(node: Call, around: Surroundings, bind: BindArgument) -> Bound:
         arguments.append(_argument(function, parameter, argument, around, bind))
     arguments += [None] * (len(parameters) - len(arguments))
     if function.bind is not None:
-        bound = function.bind([a for a in arguments if isinstance(a, Bound)], node.place)
-        return replace(bound, place=node.place)
+        bound = function.bind([a for a in arguments if isinstance(a, Bound)], node.span)
+        return replace(bound, span=node.span)
     return _called(node, function, arguments)
 
 
@@ -57,7 +57,7 @@ def _called(node: Call, function: Function, arguments: Sequence[Bound | Look | N
         done = work(values, frame)
         return Value(done.data, failures + done.failures)
 
-    return Bound(function.gives, evaluate, node.place)
+    return Bound(function.gives, evaluate, node.span)
 
 
 def _spread(parameters: Sequence[Parameter], count: int) -> list[Parameter]:
@@ -74,7 +74,12 @@ def _check_count(node: Call, function: Function) -> None:
     given = len(node.arguments)
     if given < least or (most is not None and given > most):
         has = "no argument" if given == 0 else "1 argument" if given == 1 else f"{given} arguments"
-        raise wrong_recipe(f"{node.function} has {has} here", f"Usage: {function.signature}.", node.place)
+        raise wrong_recipe(
+            "wrong-argument-count",
+            f"{node.function} has {has} here",
+            f"Usage: {function.signature}.",
+            node.span,
+        )
 
 
 def _argument(
@@ -83,15 +88,17 @@ def _argument(
     if isinstance(node, Pattern):
         if not parameter.pattern:
             raise wrong_recipe(
+                "wrong-argument",
                 f"{function.name} takes no pattern as its {parameter.name}",
                 f"Usage: {function.signature}.",
-                node.place,
+                node.span,
             )
         if matches_empty_text(node.re2):
             raise wrong_recipe(
+                "empty-pattern",
                 "this pattern matches the empty text, which is everywhere",
                 "Ask for at least one character.",
-                node.place,
+                node.span,
             )
         return Look(node.re2)
     bound = bind(node, around)
@@ -114,9 +121,10 @@ def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -
     name = node.function
     if name in AGGREGATES:
         return wrong_recipe(
+            "aggregate-without-group",
             f"{name} brings rows together, and this is one row at a time",
             f"{name}(…) stands in group.",
-            node.place,
+            node.span,
         )
     own = list(around.names.functions)
     close = nearest(name, [*FUNCTIONS, *own, *(AGGREGATES if in_group else ())], 3)
@@ -124,9 +132,10 @@ def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -
         close = ["mean"]
     advice = f"Nearest: {', '.join(close)}. " if close else ""
     return wrong_recipe(
+        "unknown-function",
         f'there is no {"aggregate or " * in_group}function "{name}"',
         f"{advice}mangler manual {'aggregates and mangler manual ' * in_group}functions lists all.",
-        node.place,
+        node.span,
     )
 
 
@@ -135,16 +144,18 @@ def _defined(node: Call, definition: Definition, around: Surroundings, bind: Bin
     if len(node.arguments) != len(definition.parameters):
         form = f"{node.function}({', '.join(definition.parameters)})"
         raise wrong_recipe(
+            "wrong-argument-count",
             f"{node.function} takes {len(definition.parameters)} arguments, and here are {len(node.arguments)}",
             f"Usage: {form}.",
-            node.place,
+            node.span,
         )
     around.expansions["all"] += 1
     if around.expansions["all"] > MOST_EXPANSIONS:
         raise wrong_recipe(
+            "too-many-calls",
             f"this expression calls definitions more than {MOST_EXPANSIONS:,} times, those inside others counted",
             "Make a column for a part of it first.",
-            node.place,
+            node.span,
         )
     arguments = {
         name: _once(bind(argument, around))
@@ -157,7 +168,7 @@ def _defined(node: Call, definition: Definition, around: Surroundings, bind: Bin
         raise Refusal(
             [_in_both_places(mistake, node) for mistake in refusal.mistakes], refusal.code
         ) from None
-    return replace(bound, place=node.place)
+    return replace(bound, span=node.span)
 
 
 def _once(bound: Bound) -> Bound:
@@ -169,18 +180,18 @@ def _once(bound: Bound) -> Bound:
             frame.known[key] = bound.evaluate(frame)
         return frame.known[key]
 
-    return Bound(bound.kind, evaluate, bound.place, bound.literal)
+    return Bound(bound.kind, evaluate, bound.span, bound.literal)
 
 
 def _in_both_places(mistake: Mistake, node: Call) -> Mistake:
-    if mistake.place is None or (mistake.place.source is node.place.source and _inside(mistake, node)):
+    if mistake.span is None or (mistake.span.source is node.span.source and _inside(mistake, node)):
         return mistake
-    place = node.place
-    told = f"Called in {place.source.name}, line {place.line}: {place.text}"
+    span = node.span
+    told = f"Called in {span.source.name}, line {span.line}: {span.text}"
     return replace(mistake, advice=f"{mistake.advice}\n{told}".lstrip("\n"))
 
 
 def _inside(mistake: Mistake, node: Call) -> bool:
     """Whether the mistake is in the call itself, and so need not name it."""
-    place = mistake.place
-    return place is not None and node.place.start <= place.start < node.place.end
+    span = mistake.span
+    return span is not None and node.span.start <= span.start < node.span.end

@@ -12,18 +12,18 @@ import pyarrow.compute as pc
 from mangler.expressions.reasons import ByCell, Reason
 from mangler.expressions.scope import describe
 from mangler.expressions.value import Bound, Frame, Value, failing, widen
-from mangler.kernels.convert import DECIMAL, Converted, cast_exactly, to_decimal
-from mangler.kernels.patterns import flags_of
-from mangler.kernels.spell import spell
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.values.convert import DECIMAL, Converted, cast_exactly, to_decimal
+from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import wrong_recipe
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW, NUMERIC, from_text
 
 ARTICLE = {"integer": "an"}
 
 
-def bind_conversion(kind: ValueType, argument: Bound, place: Place) -> Bound:
+def bind_conversion(kind: ValueType, argument: Bound, span: SourceSpan) -> Bound:
     """The argument as a value of this type. What does not convert is a failure of its row."""
     source = argument.kind
     if source is kind:
@@ -31,9 +31,10 @@ def bind_conversion(kind: ValueType, argument: Bound, place: Place) -> Bound:
     work = converter(source, kind)
     if work is None:
         raise wrong_recipe(
+            "no-conversion",
             f"{describe(source)} has no way to {kind}",
             'A list becomes a text with joined(list, ", ").' if source is ValueType.LIST else "",
-            place,
+            span,
         )
 
     def evaluate(frame: Frame) -> Value:
@@ -47,7 +48,7 @@ def bind_conversion(kind: ValueType, argument: Bound, place: Place) -> Bound:
             failures += failing(done.failed, _reason(array, kind))
         return Value(done.array, failures)
 
-    return Bound(kind, evaluate, place)
+    return Bound(kind, evaluate, span)
 
 
 def _reason(array: Any, kind: ValueType) -> Reason:
@@ -67,7 +68,7 @@ def converter(source: ValueType | None, kind: ValueType) -> Callable[[Any], Conv
     if kind is ValueType.LIST or source is ValueType.LIST:
         return None
     if kind is ValueType.TEXT:
-        return lambda array: _never_failing(spell(array))
+        return lambda array: _never_failing(format_values(array))
     if source is ValueType.TEXT:
         return lambda array: from_text(array, kind)
     if source in NUMERIC and kind in NUMERIC:

@@ -11,8 +11,8 @@ import pyarrow.compute as pc
 
 from mangler.expressions.by_distinct import by_distinct
 from mangler.expressions.value import Bound, Failure, Frame, Value, failing
-from mangler.kernels.patterns import escape, flags_of
-from mangler.language.source import Place
+from mangler.kernels.text.patterns import escape, flags_of
+from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW, NUMERIC
 
@@ -56,7 +56,7 @@ class Look:
 Argument: TypeAlias = Any
 """An Arrow array, a scalar for all rows, a Look, or None for one left out."""
 Work: TypeAlias = Callable[[Sequence[Argument], Frame], Value]
-Binder: TypeAlias = Callable[[Sequence[Bound], Place], Bound]
+Binder: TypeAlias = Callable[[Sequence[Bound], SourceSpan], Bound]
 
 
 @dataclass(frozen=True)

@@ -14,14 +14,14 @@ from mangler.expressions.arithmetic import arithmetic_step, bind_arithmetic, bin
 from mangler.expressions.conversion import bind_conversion
 from mangler.expressions.scope import describe, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Kind, Value, cast_to, only_where
-from mangler.kernels.concatenate import concatenate
-from mangler.kernels.patterns import flags_of, matches, per_distinct
-from mangler.kernels.search import holds, is_one_of
-from mangler.kernels.spell import spell
-from mangler.kernels.truth import truth_of
+from mangler.kernels.text.concatenate import concatenate
+from mangler.kernels.text.patterns import flags_of, matches, per_distinct
+from mangler.kernels.text.search import holds, is_one_of
+from mangler.kernels.text.truth import truth_of
+from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import wrong_recipe
 from mangler.language.patterns import Pattern
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
 from mangler.table.types import NUMERIC
 
@@ -43,19 +43,19 @@ def contains(texts: Any, pattern: str) -> Any:
 TEXT_TESTS = {"contains": contains, "starts with": pc.starts_with, "ends with": pc.ends_with}
 
 
-def bind_operation(operator: str, operands: Sequence[Bound], place: Place) -> Bound:
+def bind_operation(operator: str, operands: Sequence[Bound], span: SourceSpan) -> Bound:
     if operator in ("and", "or", "not"):
-        return _logic(operator, operands, place)
+        return _logic(operator, operands, span)
     if operator in COMPARISONS:
-        return _comparison(operator, operands[0], operands[1], place)
+        return _comparison(operator, operands[0], operands[1], span)
     if operator in TEXT_TESTS:
-        return _text_test(operator, operands[0], operands[1], place)
+        return _text_test(operator, operands[0], operands[1], span)
     if len(operands) == 1:
-        return bind_minus(operands[0], place)
-    return bind_arithmetic(operator, operands[0], operands[1], place)
+        return bind_minus(operands[0], span)
+    return bind_arithmetic(operator, operands[0], operands[1], span)
 
 
-def common_kind(operands: Sequence[Bound], place: Place, what: str) -> Kind:
+def common_kind(operands: Sequence[Bound], span: SourceSpan, what: str) -> Kind:
     """The type that holds all these values: null is of any type, an integer can be a decimal or a float."""
     kinds = list(dict.fromkeys(operand.kind for operand in operands if operand.kind is not None))
     if len(kinds) <= 1:
@@ -63,26 +63,29 @@ def common_kind(operands: Sequence[Bound], place: Place, what: str) -> Kind:
     if all(kind in NUMERIC for kind in kinds):
         return ValueType.FLOAT if ValueType.FLOAT in kinds else ValueType.DECIMAL
     told = " and ".join(
-        f"{operand.place.text} is {describe(operand.kind)}"
-        for operand in operands
-        if operand.kind is not None
+        f"{operand.span.text} is {describe(operand.kind)}" for operand in operands if operand.kind is not None
     )
     typed = next(kind for kind in kinds if kind is not ValueType.TEXT)
     text = next((operand for operand in operands if operand.kind is ValueType.TEXT), None)
     advice = "Convert one of them, so that both are of one type."
     if text is not None and typed is not ValueType.LIST:
-        advice = f"Convert the text: {typed}({text.place.text})."
-    raise wrong_recipe(f"{what} needs values of one type: {told}", advice, place)
+        advice = f"Convert the text: {typed}({text.span.text})."
+    raise wrong_recipe("mixed-types", f"{what} needs values of one type: {told}", advice, span)
 
 
-def _comparison(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
-    kind = common_kind((left, right), place, operator) or ValueType.TEXT
+def _comparison(operator: str, left: Bound, right: Bound, span: SourceSpan) -> Bound:
+    kind = common_kind((left, right), span, operator) or ValueType.TEXT
     if kind is ValueType.LIST:
         raise wrong_recipe(
-            "lists are not compared", 'Compare their texts: joined(a, ", ") = joined(b, ", ").', place
+            "wrong-type",
+            "lists are not compared",
+            'Compare their texts: joined(a, ", ") = joined(b, ", ").',
+            span,
         )
     if kind is ValueType.BOOLEAN and operator not in ("=", "!="):
-        raise wrong_recipe(f"{operator} cannot order true and false", "Compare them with = or !=.", place)
+        raise wrong_recipe(
+            "wrong-type", f"{operator} cannot order true and false", "Compare them with = or !=.", span
+        )
     left, right = cast_to(left, kind), cast_to(right, kind)
     compare = COMPARISONS[operator]
 
@@ -90,10 +93,10 @@ def _comparison(operator: str, left: Bound, right: Bound, place: Place) -> Bound
         one, other = left.evaluate(frame), right.evaluate(frame)
         return Value(compare(one.data, other.data), one.failures + other.failures)
 
-    return Bound(ValueType.BOOLEAN, evaluate, place)
+    return Bound(ValueType.BOOLEAN, evaluate, span)
 
 
-def _logic(operator: str, operands: Sequence[Bound], place: Place) -> Bound:
+def _logic(operator: str, operands: Sequence[Bound], span: SourceSpan) -> Bound:
     for operand in operands:
         if operand.kind not in (ValueType.BOOLEAN, None):
             raise wrong_type(operator, operand, "conditions")
@@ -104,7 +107,7 @@ def _logic(operator: str, operands: Sequence[Bound], place: Place) -> Bound:
             value = bound[0].evaluate(frame)
             return Value(pc.invert(value.data), value.failures)
 
-        return Bound(ValueType.BOOLEAN, negate, place)
+        return Bound(ValueType.BOOLEAN, negate, span)
     work, settles = (pc.and_kleene, False) if operator == "and" else (pc.or_kleene, True)
 
     def evaluate(frame: Frame) -> Value:
@@ -118,17 +121,17 @@ def _logic(operator: str, operands: Sequence[Bound], place: Place) -> Bound:
             one = Value(work(one.data, other.data), failures)
         return one
 
-    return Bound(ValueType.BOOLEAN, evaluate, place)
+    return Bound(ValueType.BOOLEAN, evaluate, span)
 
 
-def bind_chain(first: Bound, links: Sequence[tuple[str, Bound]], place: Place) -> Bound:
+def bind_chain(first: Bound, links: Sequence[tuple[str, Bound]], span: SourceSpan) -> Bound:
     """Operators of one rank from the left, however many."""
     if links[0][0] in ("and", "or"):
-        return _logic(links[0][0], [first, *(operand for _, operand in links)], place)
+        return _logic(links[0][0], [first, *(operand for _, operand in links)], span)
     steps = []
     so_far = first
     for operator, operand in links:
-        part = Place(place.source, first.place.start, operand.place.end)
+        part = SourceSpan(span.source, first.span.start, operand.span.end)
         kind, step = arithmetic_step(operator, so_far, operand, part)
         steps.append(step)
         so_far = Bound(kind, first.evaluate, part)
@@ -139,10 +142,10 @@ def bind_chain(first: Bound, links: Sequence[tuple[str, Bound]], place: Place) -
             value = step(value, frame)
         return value
 
-    return Bound(so_far.kind, evaluate, place)
+    return Bound(so_far.kind, evaluate, span)
 
 
-def _text_test(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
+def _text_test(operator: str, left: Bound, right: Bound, span: SourceSpan) -> Bound:
     for operand in (left, right):
         if operand.kind not in (ValueType.TEXT, None):
             raise wrong_type(operator, operand, "text")
@@ -158,7 +161,7 @@ def _text_test(operator: str, left: Bound, right: Bound, place: Place) -> Bound:
             return Value(work(one.array(frame.count), pattern=other.data.as_py()), failures)
         return Value(_each_mark(work, one.array(frame.count), other.data), failures)
 
-    return Bound(ValueType.BOOLEAN, evaluate, place)
+    return Bound(ValueType.BOOLEAN, evaluate, span)
 
 
 def _each_mark(work: Any, texts: Any, marks: Any) -> Any:
@@ -168,7 +171,7 @@ def _each_mark(work: Any, texts: Any, marks: Any) -> Any:
     return by_distinct(texts, [marks], lambda chosen, mark: work(chosen, pattern=mark), pa.bool_())
 
 
-def bind_matches(subject: Bound, pattern: Pattern, place: Place) -> Bound:
+def bind_matches(subject: Bound, pattern: Pattern, span: SourceSpan) -> Bound:
     if subject.kind not in (ValueType.TEXT, None):
         raise wrong_type("matches", subject, "text")
     subject = cast_to(subject, ValueType.TEXT)
@@ -179,16 +182,19 @@ def bind_matches(subject: Bound, pattern: Pattern, place: Place) -> Bound:
         hits = per_distinct(array, lambda values: matches(values, pattern.re2))
         return Value(truth_of(hits, array), value.failures)
 
-    return Bound(ValueType.BOOLEAN, evaluate, place)
+    return Bound(ValueType.BOOLEAN, evaluate, span)
 
 
-def bind_membership(subject: Bound, choices: Sequence[Bound], place: Place) -> Bound:
+def bind_membership(subject: Bound, choices: Sequence[Bound], span: SourceSpan) -> Bound:
     for choice in choices:
         if choice.is_null:
             raise wrong_recipe(
-                "null is in no list: it equals nothing", "Write … is null or … in (…).", choice.place
+                "null-in-list",
+                "null is in no list: it equals nothing",
+                "Write … is null or … in (…).",
+                choice.span,
             )
-    kind = common_kind((subject, *choices), place, "in")
+    kind = common_kind((subject, *choices), span, "in")
     subject, choices = cast_to(subject, kind), [cast_to(choice, kind) for choice in choices]
     values = [choice.literal for choice in choices]
     if kind is ValueType.TEXT and all(choice.is_literal for choice in choices):
@@ -198,14 +204,14 @@ def bind_membership(subject: Bound, choices: Sequence[Bound], place: Place) -> B
             array = value.array(frame.count)
             return Value(truth_of(is_one_of(array, values), array), value.failures)
 
-        return Bound(ValueType.BOOLEAN, look_up, place)
-    tests = [_comparison("=", subject, choice, place) for choice in choices]
-    return tests[0] if len(tests) == 1 else _logic("or", tests, place)
+        return Bound(ValueType.BOOLEAN, look_up, span)
+    tests = [_comparison("=", subject, choice, span) for choice in choices]
+    return tests[0] if len(tests) == 1 else _logic("or", tests, span)
 
 
-def bind_choice(arms: Sequence[tuple[Bound, Bound]], other: Bound, place: Place) -> Bound:
+def bind_choice(arms: Sequence[tuple[Bound, Bound]], other: Bound, span: SourceSpan) -> Bound:
     """The value of the first arm whose condition is met; `other` where none is."""
-    kind = common_kind([*(value for _, value in arms), other], place, "if … then … else")
+    kind = common_kind([*(value for _, value in arms), other], span, "if … then … else")
     bound = [(cast_to(asked, ValueType.BOOLEAN), cast_to(value, kind)) for asked, value in arms]
     other = cast_to(other, kind)
     literals = [value.literal for value in (*(value for _, value in bound), other)]
@@ -234,10 +240,10 @@ def bind_choice(arms: Sequence[tuple[Bound, Bound]], other: Bound, place: Place)
             out = pc.if_else(pa.array(codes == number), data, out)
         return Value(out, failures)
 
-    return Bound(kind, evaluate, place)
+    return Bound(kind, evaluate, span)
 
 
-def bind_kindness(subject: Bound, kind: str, place: Place) -> Bound:
+def bind_kindness(subject: Bound, kind: str, span: SourceSpan) -> Bound:
     """`is null`, `is blank`, and whether a value would convert; a value that is null or blank is of no type."""
 
     def is_null(frame: Frame) -> Value:
@@ -250,23 +256,23 @@ def bind_kindness(subject: Bound, kind: str, place: Place) -> Bound:
         return Value(pc.fill_null(blank, True), value.failures)
 
     if kind == "null" or (kind == "blank" and subject.kind is not ValueType.TEXT):
-        return Bound(ValueType.BOOLEAN, is_null, place)
+        return Bound(ValueType.BOOLEAN, is_null, span)
     if kind == "blank":
-        return Bound(ValueType.BOOLEAN, is_blank, place)
+        return Bound(ValueType.BOOLEAN, is_blank, span)
     if kind == subject.kind:
-        there = _logic("not", [Bound(ValueType.BOOLEAN, is_null, place)], place)
-        return Bound(ValueType.BOOLEAN, there.evaluate, place)
-    converted = bind_conversion(ValueType(kind), subject, place)
+        there = _logic("not", [Bound(ValueType.BOOLEAN, is_null, span)], span)
+        return Bound(ValueType.BOOLEAN, there.evaluate, span)
+    converted = bind_conversion(ValueType(kind), subject, span)
 
     def converts(frame: Frame) -> Value:
         before = subject.evaluate(frame)
         after = converted.evaluate(frame)
         return Value(pc.is_valid(after.data), before.failures)
 
-    return Bound(ValueType.BOOLEAN, converts, place)
+    return Bound(ValueType.BOOLEAN, converts, span)
 
 
-def bind_template(parts: Sequence[str | tuple[Bound, bool]], place: Place) -> Bound:
+def bind_template(parts: Sequence[str | tuple[Bound, bool]], span: SourceSpan) -> Bound:
     """A text with holes; null where a hole is, but for those that may be."""
     for part in parts:
         if not isinstance(part, str) and part[0].kind is ValueType.LIST:
@@ -282,8 +288,8 @@ def bind_template(parts: Sequence[str | tuple[Bound, bool]], place: Place) -> Bo
             bound, optional = part
             value = bound.evaluate(frame)
             failures += value.failures
-            text = spell(value.array(frame.count))
+            text = format_values(value.array(frame.count))
             pieces.append(pc.fill_null(text, "") if optional and text.null_count else text)
         return Value(concatenate(pieces, frame.count), failures)
 
-    return Bound(ValueType.TEXT, evaluate, place)
+    return Bound(ValueType.TEXT, evaluate, span)

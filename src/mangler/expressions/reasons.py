@@ -10,9 +10,9 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
-from mangler.kernels.spell import spell
+from mangler.kernels.values.format_values import format_values
 
-Places: TypeAlias = npt.NDArray[np.intp]
+Positions: TypeAlias = npt.NDArray[np.intp]
 """Places in a batch, from 0."""
 Told: TypeAlias = tuple[list[str], npt.NDArray[np.int64]]
 """Different reasons, and for each place the number of its own."""
@@ -24,7 +24,7 @@ class ForMany(Protocol):
 
     def __call__(self, index: int, /) -> str: ...
 
-    def for_many(self, places: Places) -> Told: ...
+    def for_many(self, positions: Positions) -> Told: ...
 
 
 Reason: TypeAlias = str | Callable[[int], str]
@@ -38,11 +38,11 @@ class ByCell:
     form: Callable[[str], str]
 
     def __call__(self, index: int) -> str:
-        return self.form(spell(self.array.slice(index, 1))[0].as_py())
+        return self.form(format_values(self.array.slice(index, 1))[0].as_py())
 
-    def for_many(self, places: Places) -> Told:
+    def for_many(self, positions: Positions) -> Told:
         """Each different cell makes one reason."""
-        encoded = spell(self.array.take(pa.array(places))).dictionary_encode()
+        encoded = format_values(self.array.take(pa.array(positions))).dictionary_encode()
         return [self.form(text) for text in encoded.dictionary.to_pylist()], np.asarray(
             encoded.indices
         ).astype(np.int64)
@@ -58,8 +58,8 @@ class ByDistinct:
     def __call__(self, index: int) -> str:
         return reason_of(self.reason, int(self.codes[index]))
 
-    def for_many(self, places: Places) -> Told:
-        values, numbers = np.unique(self.codes[places], return_inverse=True)
+    def for_many(self, positions: Positions) -> Told:
+        values, numbers = np.unique(self.codes[positions], return_inverse=True)
         reasons, codes = reasons_of(self.reason, values)
         return reasons, codes[numbers]
 
@@ -74,8 +74,8 @@ class Named:
     def __call__(self, index: int) -> str:
         return f"{self.name}: {reason_of(self.reason, index)}"
 
-    def for_many(self, places: Places) -> Told:
-        reasons, codes = reasons_of(self.reason, places)
+    def for_many(self, positions: Positions) -> Told:
+        reasons, codes = reasons_of(self.reason, positions)
         return [f"{self.name}: {reason}" for reason in reasons], codes
 
 
@@ -83,10 +83,10 @@ def reason_of(reason: Reason, index: int) -> str:
     return reason if isinstance(reason, str) else reason(index)
 
 
-def reasons_of(reason: Reason, places: Places) -> Told:
+def reasons_of(reason: Reason, positions: Positions) -> Told:
     """The reasons of many rows."""
     if isinstance(reason, str):
-        return [reason], np.zeros(len(places), np.int64)
+        return [reason], np.zeros(len(positions), np.int64)
     if isinstance(reason, ForMany):
-        return reason.for_many(places)
-    return [reason(index) for index in places.tolist()], np.arange(len(places))
+        return reason.for_many(positions)
+    return [reason(index) for index in positions.tolist()], np.arange(len(positions))

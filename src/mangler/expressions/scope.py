@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from mangler.expressions.value import Bound, Kind
 from mangler.language.mistake import Refusal, wrong_recipe
 from mangler.language.scope import NO_NAMES, Scope
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.table.schema import Schema, ValueType
 
 
@@ -34,18 +34,19 @@ def describe(kind: Kind) -> str:
     return "null" if kind is None else str(kind)
 
 
-def wrong_type(what: str, bound: Bound, wanted: str, place: Place | None = None) -> Refusal:
+def wrong_type(what: str, bound: Bound, wanted: str, span: SourceSpan | None = None) -> Refusal:
     """`+ works on numbers, and peak_c is text`, with the way to a number."""
-    spelled = bound.place.text
+    spelled = bound.span.text
     return wrong_recipe(
+        "wrong-type",
         f"{what} works on {wanted}, and {spelled} is {describe(bound.kind)}",
         way_out(bound, wanted),
-        place or bound.place,
+        span or bound.span,
     )
 
 
 def way_out(bound: Bound, wanted: str) -> str:
-    spelled = bound.place.text
+    spelled = bound.span.text
     name = {"numbers": "integer", "whole numbers": "integer", "dates": "date", "conditions": "boolean"}.get(
         wanted, wanted
     )

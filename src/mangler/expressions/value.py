@@ -11,8 +11,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.reasons import Reason, reason_of
-from mangler.kernels.text_view import Flags
-from mangler.language.source import Place
+from mangler.kernels.text.text_view import Flags
+from mangler.language.source import SourceSpan
 from mangler.table.batch import RowNumbers
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW
@@ -75,7 +75,7 @@ class Bound:
 
     kind: Kind
     evaluate: Callable[[Frame], Value]
-    place: Place
+    span: SourceSpan
     literal: Any = None
     """The value itself where it is written in the recipe; else None."""
 
@@ -88,9 +88,9 @@ class Bound:
         return self.kind is None
 
 
-def constant(value: Any, kind: Kind, place: Place) -> Bound:
+def constant(value: Any, kind: Kind, span: SourceSpan) -> Bound:
     scalar = pa.scalar(value, pa.null() if kind is None else ARROW[kind])
-    return Bound(kind, lambda _: Value(scalar), place, value)
+    return Bound(kind, lambda _: Value(scalar), span, value)
 
 
 def only_where(failures: Sequence[Failure], flags: Flags) -> tuple[Failure, ...]:
@@ -113,7 +113,7 @@ def cast_to(bound: Bound, kind: Kind) -> Bound:
         value = bound.evaluate(frame)
         return Value(widen(value.data, target), value.failures)
 
-    return Bound(kind, evaluate, bound.place, bound.literal)
+    return Bound(kind, evaluate, bound.span, bound.literal)
 
 
 def widen(data: Any, target: Any) -> Any:

@@ -90,6 +90,7 @@ class Decompressed:
             return self._content.read(size) or b""
         except (OSError, EOFError, zlib.error, lzma.LZMAError, ValueError) as error:
             raise file_trouble(
+                "file-damaged",
                 f"{self._name} cannot be decompressed ({self._kind}): {str(error).rstrip('.').lower()}",
                 "It may be damaged, or not written to its end.",
             ) from None

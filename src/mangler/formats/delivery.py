@@ -139,6 +139,7 @@ class StreamDelivery:
             self._spool: IO[bytes] | None = tempfile.TemporaryFile(prefix="mangler-")  # noqa: SIM115
         except OSError as error:
             raise file_trouble(
+                "no-temporary-file",
                 f"no temporary file can be made in {tempfile.gettempdir()}: {reason(error)}",
                 "Let TMPDIR name a folder with room.",
             ) from None
@@ -163,7 +164,9 @@ class StreamDelivery:
         except BrokenPipeError:
             raise
         except OSError as error:
-            raise file_trouble(f"{self.name} cannot be written: {reason(error)}") from None
+            raise file_trouble(
+                "file-not-written", f"{self.name} cannot be written: {reason(error)}"
+            ) from None
         finally:
             self.discard()
 
@@ -206,12 +209,16 @@ def _refuse_unwritable(path: Path, target: Path) -> None:
     folder = target.parent
     if not folder.is_dir():
         raise file_trouble(
-            f"{path} cannot be written: the folder {path.parent} does not exist", "Make the folder first."
+            "no-such-folder",
+            f"{path} cannot be written: the folder {path.parent} does not exist",
+            "Make the folder first.",
         )
     if target.is_dir():
-        raise file_trouble(f"{path} cannot be written: it is a folder", "Name a file in it.")
+        raise file_trouble(
+            "path-is-folder", f"{path} cannot be written: it is a folder", "Name a file in it."
+        )
     if target.exists() and not os.access(target, os.W_OK):
-        raise file_trouble(f"{path} cannot be written: it is write-protected")
+        raise file_trouble("file-not-written", f"{path} cannot be written: it is write-protected")
 
 
 def is_being_delivered(path: Path, inode: int) -> bool:
@@ -272,7 +279,9 @@ def _take_stale_parts_away(target: Path, own: str = "") -> bool:
 def _refuse_if_written(path: Path, others: bool) -> None:
     if others:
         raise file_trouble(
-            f"{path} is being written by another run", "Wait until that has ended, or write to another place."
+            "written-by-another-run",
+            f"{path} is being written by another run",
+            "Wait until that has ended, or write to another place.",
         )
 
 
@@ -286,13 +295,18 @@ def _write_all(file: IO[bytes], content: bytes | memoryview, path: Path | None) 
         if path is not None:
             raise _cannot_write(path, error) from None
         raise file_trouble(
+            "no-temporary-file",
             f"a temporary file in {tempfile.gettempdir()} cannot be written: {reason(error)}",
             "Let TMPDIR name a folder with room.",
         ) from None
 
 
 def _cannot_write(path: Path, error: OSError) -> Refusal:
-    return file_trouble(f"{path} cannot be written: {reason(error)}", "What stood there before is unchanged.")
+    return file_trouble(
+        "file-not-written",
+        f"{path} cannot be written: {reason(error)}",
+        "What stood there before is unchanged.",
+    )
 
 
 def _sync_folder(folder: Path) -> None:

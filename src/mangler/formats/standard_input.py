@@ -25,7 +25,7 @@ class StandardInput:
             return os.read(descriptor, size)
         except OSError as error:
             why = "it is closed" if error.errno == errno.EBADF else reason(error)
-            raise file_trouble(f"standard input cannot be read: {why}") from None
+            raise file_trouble("file-not-read", f"standard input cannot be read: {why}") from None
 
     def read_all(self) -> bytes:
         """Everything up to the end."""

@@ -9,9 +9,9 @@ from hashlib import blake2b
 from pathlib import Path
 from typing import Any
 
-from mangler.engine.recording import Put
-from mangler.engine.summary import Summary
+from mangler.engine.run.summary import Summary
 from mangler.file_names import readable
+from mangler.formats.contract import PendingOutput
 from mangler.history.store import CannotBeWrittenError, History, State
 from mangler.language.mistake import Refusal
 
@@ -36,7 +36,7 @@ class Recording:
     trouble: str = ""
     """Why a run that delivered is not noted; empty where it is."""
 
-    def delivering(self, summary: Summary, extract_digest: str | None, put: Put | None) -> None:
+    def delivering(self, summary: Summary, extract_digest: str | None, put: PendingOutput | None) -> None:
         self.summary = summary
         try:
             self.number = self.history.begin(

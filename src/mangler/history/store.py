@@ -130,12 +130,16 @@ class History:
         if not path.exists():
             if not make:
                 raise file_trouble(
-                    f"there is no history {path}", "Every mangler run that delivers writes one."
+                    "no-such-file",
+                    f"there is no history {path}",
+                    "Every mangler run that delivers writes one.",
                 )
             try:
                 path.parent.mkdir(exist_ok=True)
             except OSError as error:
-                raise file_trouble(f"the history {path} cannot be made: {reason(error)}") from None
+                raise file_trouble(
+                    "history-not-writable", f"the history {path} cannot be made: {reason(error)}"
+                ) from None
         try:
             connection = sqlite3.connect(path, timeout=PATIENCE, isolation_level=None)
             connection.text_factory = lambda text: text.decode("utf-8", "backslashreplace")
@@ -269,14 +273,18 @@ class History:
         version = self._connection.execute("PRAGMA user_version").fetchone()[0]
         if version > VERSION:
             raise file_trouble(
-                f"the history {self.path} was written by a later Mangler", "Use that, or another --history."
+                "newer-version",
+                f"the history {self.path} was written by a later Mangler",
+                "Use that, or another --history.",
             )
         if version == 0:
             with self._writing() as connection:
                 if connection.execute("PRAGMA user_version").fetchone()[0] == 0:
                     if connection.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
                         raise file_trouble(
-                            f"{self.path} is a database, and no history of Mangler", "Name another --history."
+                            "not-a-history",
+                            f"{self.path} is a database, and no history of Mangler",
+                            "Name another --history.",
                         )
                     connection.execute(TABLE)
                     connection.execute(f"PRAGMA user_version = {VERSION}")
@@ -340,11 +348,19 @@ def _lives(process: int) -> bool:
 def _trouble(path: Path, error: Exception, writing: bool = False) -> Refusal:
     if type(error) is sqlite3.DatabaseError:
         return file_trouble(
-            f"{path} is no history of Mangler: {error}", "Name another --history, or move it away."
+            "not-a-history",
+            f"{path} is no history of Mangler: {error}",
+            "Name another --history, or move it away.",
         )
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     if writing and code in READ_ONLY:
-        told = file_trouble(f"the history {path} cannot be written", "Name another with --history PATH.")
+        told = file_trouble(
+            "history-not-writable",
+            f"the history {path} cannot be written",
+            "Name another with --history PATH.",
+        )
         return CannotBeWrittenError(told.mistakes, told.code)
     why = "the disk is full" if code == sqlite3.SQLITE_FULL else str(error)
-    return file_trouble(f"the history {path} cannot be used: {why}", "Name another with --history PATH.")
+    return file_trouble(
+        "history-not-usable", f"the history {path} cannot be used: {why}", "Name another with --history PATH."
+    )

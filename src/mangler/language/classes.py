@@ -9,7 +9,7 @@ from mangler.language.columns import read_list
 from mangler.language.cursor import Cursor
 from mangler.language.literals import Text, read_text, starts_text
 from mangler.language.mistake import nearest
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 CLASS_WORDS = ("letters", "digits", "spaces", "punctuation", "symbols", "controls")
 
@@ -19,7 +19,7 @@ class CharacterClass:
     """One of CLASS_WORDS."""
 
     word: str
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 Characters: TypeAlias = CharacterClass | Text
@@ -33,15 +33,16 @@ def _read_class(cursor: Cursor) -> Characters:
     if starts_text(cursor):
         text = read_text(cursor)
         if not text.value:
-            raise cursor.mistake("this text has no characters", 'Write some: "-/".', text.place)
+            raise cursor.mistake("empty-text", "this text has no characters", 'Write some: "-/".', text.span)
         return text
     word, start = cursor.peek_word(), cursor.offset
     if word not in CLASS_WORDS:
         close = nearest(word, CLASS_WORDS)
         advice = f"Nearest: {close[0]}. " if close else ""
         raise cursor.mistake(
+            "not-a-character-class",
             f"a class of characters is expected here, found {cursor.found()}",
             f'{advice}Classes are {", ".join(CLASS_WORDS)}; own characters stand in a text: "-/".',
         )
     cursor.take_word(word)
-    return CharacterClass(word, cursor.place(start))
+    return CharacterClass(word, cursor.span(start))

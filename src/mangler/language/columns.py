@@ -9,7 +9,7 @@ from typing import TypeAlias, TypeVar
 from mangler.language.cursor import Cursor
 from mangler.language.literals import Name, read_name
 from mangler.language.patterns import Pattern, read_pattern
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 Item = TypeVar("Item")
 
@@ -28,7 +28,7 @@ class NamedColumn:
 class EveryColumn:
     """`*`"""
 
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -43,7 +43,7 @@ class ColumnFamily:
     """`text columns`, `numeric columns`, `date columns`."""
 
     family: str
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 ColumnItem: TypeAlias = NamedColumn | EveryColumn | MatchingColumns | ColumnFamily
@@ -55,7 +55,7 @@ class ColumnSelector:
 
     included: tuple[ColumnItem, ...]
     excluded: tuple[ColumnItem, ...]
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 def read_columns(cursor: Cursor) -> ColumnSelector:
@@ -65,7 +65,7 @@ def read_columns(cursor: Cursor) -> ColumnSelector:
     excluded: tuple[ColumnItem, ...] = ()
     if cursor.take_word("except"):
         excluded = read_list(cursor, _read_item)
-    return ColumnSelector(included, excluded, cursor.place(start))
+    return ColumnSelector(included, excluded, cursor.span(start))
 
 
 def read_names(cursor: Cursor) -> tuple[Name, ...]:
@@ -89,12 +89,12 @@ def _read_item(cursor: Cursor, after_comma: bool) -> ColumnItem:
     cursor.skip()
     start = cursor.offset
     if cursor.take_mark("*"):
-        return EveryColumn(cursor.place(start))
+        return EveryColumn(cursor.span(start))
     if cursor.peek() == "/":
         return MatchingColumns(read_pattern(cursor))
     first, second = cursor.peek_words()
     if first in FAMILIES and second == "columns":
         cursor.take_word(first, second)
-        return ColumnFamily(first, cursor.place(start))
+        return ColumnFamily(first, cursor.span(start))
     name = read_name(cursor, after_comma)
     return NamedColumn(name, cursor.take_mark("?", glued=True))

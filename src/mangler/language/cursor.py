@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mangler.language.mistake import Refusal, wrong_recipe
-from mangler.language.source import Place, Source
+from mangler.language.source import Source, SourceSpan
 
 
 @dataclass(frozen=True)
@@ -128,17 +128,17 @@ class Cursor:
 
     # Telling
 
-    def place(self, start: int, end: int | None = None) -> Place:
-        return Place(self.source, start, self.offset if end is None else end)
+    def span(self, start: int, end: int | None = None) -> SourceSpan:
+        return SourceSpan(self.source, start, self.offset if end is None else end)
 
-    def next_place(self) -> Place:
+    def next_place(self) -> SourceSpan:
         """The place of whatever comes next: a word, a quoted stretch, or one character."""
         self.skip()
         word = self.peek_word()
         if self.offset >= self.end:
             last = len(self.source.text[self.start : self.end].rstrip()) + self.start
-            return Place(self.source, last, last + 1)
-        return Place(self.source, self.offset, self.offset + max(1, len(word)))
+            return SourceSpan(self.source, last, last + 1)
+        return SourceSpan(self.source, self.offset, self.offset + max(1, len(word)))
 
     def found(self) -> str:
         """What comes next, in words for a message."""
@@ -150,8 +150,8 @@ class Cursor:
             return "a text"
         return f'"{character}"' if character else "the end of the statement"
 
-    def mistake(self, message: str, advice: str = "", place: Place | None = None) -> Refusal:
-        return wrong_recipe(message, advice, place or self.next_place())
+    def mistake(self, word: str, message: str, advice: str = "", span: SourceSpan | None = None) -> Refusal:
+        return wrong_recipe(word, message, advice, span or self.next_place())
 
 
 def is_word_start(character: str) -> bool:

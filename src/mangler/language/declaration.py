@@ -21,7 +21,10 @@ class Example:
 
 @dataclass(frozen=True)
 class Declaration:
-    """A verb: its usage line, a sentence on what it does, and one for each clause."""
+    """A verb: its usage line, a sentence on what it does, and one for each clause.
+
+    It also says what the rest of the program must know of a verb, which has no list of verbs of its own.
+    """
 
     name: str
     usage: str
@@ -29,6 +32,14 @@ class Declaration:
     clauses: Mapping[str, str] = field(default_factory=dict)
     examples: tuple[Example, ...] = ()
     notes: str = ""
+    is_step: bool = True
+    """Whether the verb does something to a table. Others are about files or about other statements."""
+    reads_file: str = ""
+    """The key of the value that names a file which the verb reads; empty where it reads none."""
+    needs_extract_rows: bool = False
+    """Whether it is about whole rows of the extract, so that no step that gathers rows may be before it."""
+    counters: tuple[str, ...] = ()
+    """The names of its own counters in a tally, besides those of rows."""
 
 
 class Verbs(Protocol):

@@ -11,7 +11,7 @@ from typing import TypeAlias
 
 from mangler.language.literals import Number, Template, Text, Truth
 from mangler.language.patterns import Pattern
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 RESERVED = ("if", "not", "true", "false", "null")
 AGGREGATES = ("count", "sum", "mean", "median", "min", "max", "first", "last", "join", "list")
@@ -32,7 +32,7 @@ KINDS_OF_VALUE = (
 @dataclass(frozen=True)
 class Column:
     name: str
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ class Call:
 
     function: str
     arguments: tuple[Expression, ...]
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
     distinct: bool = False
     sorted_by: Expression | None = None
     descending: bool = False
@@ -53,7 +53,7 @@ class Operation:
 
     operator: str
     operands: tuple[Expression, ...]
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ class Chain:
 
     first: Expression
     links: tuple[tuple[str, Expression], ...]
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ class Choice:
 
     arms: tuple[tuple[Expression, Expression], ...]
     other: Expression
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -83,7 +83,7 @@ class Membership:
 
     subject: Expression
     choices: tuple[Expression, ...]
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ class Between:
     subject: Expression
     low: Expression
     high: Expression
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -100,7 +100,7 @@ class Kindness:
 
     subject: Expression
     kind: str
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 Expression: TypeAlias = (

@@ -34,7 +34,7 @@ from mangler.language.literals import (
 )
 from mangler.language.mistake import Refusal
 from mangler.language.patterns import read_pattern
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 DEEPEST_NESTING = 40
 
@@ -57,6 +57,7 @@ def read_expression(cursor: Cursor) -> Expression:
 
 def _too_deep(cursor: Cursor) -> Refusal:
     return cursor.mistake(
+        "nested-too-deep",
         f"this expression is nested more than {DEEPEST_NESTING} deep",
         "Make a column for an inner part first.",
     )
@@ -90,7 +91,7 @@ class _Reader:
             arms.append((condition, self.read(level)))
             self.expect_word("else", "if condition then one value else another")
         other = self.read(level)
-        return Choice(tuple(arms), other, self.cursor.place(start))
+        return Choice(tuple(arms), other, self.cursor.span(start))
 
     def words_between(self, level: int) -> Expression:
         """`or` and `and`: a word between operands, any number of times, from the left."""
@@ -101,13 +102,13 @@ class _Reader:
         while True:
             self.refuse_habits()
             if not self.cursor.take_word(word):
-                return _chained(first, links, self.cursor.place(start))
+                return _chained(first, links, self.cursor.span(start))
             links.append((word, self.read(level + 1)))
 
     def negation(self, level: int) -> Expression:
         start = self.start()
         if self.cursor.take_word("not"):
-            return Operation("not", (self.read(level),), self.cursor.place(start))
+            return Operation("not", (self.read(level),), self.cursor.span(start))
         return self.read(level + 1)
 
     def comparison(self, level: int) -> Expression:
@@ -120,7 +121,9 @@ class _Reader:
         if self.compare(compared, start, level) is not None:
             self.cursor.rewind(again)
             raise self.cursor.mistake(
-                "comparisons do not chain", "Write a < b and b < c, or b between a and c."
+                "chained-comparison",
+                "comparisons do not chain",
+                "Write a < b and b < c, or b between a and c.",
             )
         return compared
 
@@ -132,7 +135,7 @@ class _Reader:
             if cursor.take_mark(mark):
                 right = self.read(level + 1)
                 self.refuse_null(left, right, mark)
-                return Operation(mark, (left, right), cursor.place(start))
+                return Operation(mark, (left, right), cursor.span(start))
         negated = False
         before = cursor.mark()
         first, second = cursor.peek_words()
@@ -143,7 +146,7 @@ class _Reader:
         if test is None:
             cursor.rewind(before)
             return None
-        return Operation("not", (test,), cursor.place(start)) if negated else test
+        return Operation("not", (test,), cursor.span(start)) if negated else test
 
     def word_test(self, left: Expression, word: str, start: int, level: int) -> Expression | None:
         cursor = self.cursor
@@ -153,28 +156,31 @@ class _Reader:
             if cursor.peek() != "(":
                 cursor.rewind(here)
                 return None
-            return Membership(left, self.arguments("a value"), cursor.place(start))
+            return Membership(left, self.arguments("a value"), cursor.span(start))
         if word == "between":
             cursor.take_word("between")
             low = self.read(level + 1)
             self.expect_word("and", "x between low and high")
-            return Between(left, low, self.read(level + 1), cursor.place(start))
+            return Between(left, low, self.read(level + 1), cursor.span(start))
         if word == "is":
             return self.kind_test(left, start)
         if word == "matches":
             cursor.take_word("matches")
             if cursor.peek() != "/":
                 raise cursor.mistake(
+                    "pattern-needed",
                     f"a pattern is expected after matches, found {cursor.found()}",
                     'Write name matches /…/. A text is looked for with contains "…".',
                 )
-            return Operation("matches", (left, read_pattern(cursor)), cursor.place(start))
+            return Operation("matches", (left, read_pattern(cursor)), cursor.span(start))
         for words in (("contains",), ("starts", "with"), ("ends", "with")):
             if word == words[0] and cursor.take_word(*words):
-                return Operation(" ".join(words), (left, self.read(level + 1)), cursor.place(start))
+                return Operation(" ".join(words), (left, self.read(level + 1)), cursor.span(start))
         if word == "like":
             raise cursor.mistake(
-                "like is not a comparison", 'Write contains "…", starts with "…", or matches /…/.'
+                "foreign-operator",
+                "like is not a comparison",
+                'Write contains "…", starts with "…", or matches /…/.',
             )
         return None
 
@@ -185,12 +191,13 @@ class _Reader:
         word = cursor.peek_word()
         if word not in KINDS_OF_VALUE:
             raise cursor.mistake(
+                "unknown-kind",
                 f"after is, a kind of value is expected, found {cursor.found()}",
                 f"Known are {', '.join(KINDS_OF_VALUE)}. Two values are compared with =.",
             )
         cursor.take_word(word)
-        test = Kindness(left, word, cursor.place(start))
-        return Operation("not", (test,), cursor.place(start)) if negated else test
+        test = Kindness(left, word, cursor.span(start))
+        return Operation("not", (test,), cursor.span(start)) if negated else test
 
     def arithmetic(self, level: int) -> Expression:
         """`+ -`, and one level tighter `* / %`, from the left."""
@@ -204,7 +211,7 @@ class _Reader:
                     links.append((mark, self.read(level + 1)))
                     break
             else:
-                return _chained(first, links, self.cursor.place(start))
+                return _chained(first, links, self.cursor.span(start))
 
     def minus(self, level: int) -> Expression:
         start = self.start()
@@ -215,7 +222,7 @@ class _Reader:
             inner = self.read(level)
             if not isinstance(inner, Number):  # a sign glued to digits would be part of the number
                 _glue(self.cursor, before)
-            return Operation("-", (inner,), self.cursor.place(start))
+            return Operation("-", (inner,), self.cursor.span(start))
         return self.operand()
 
     def operand(self) -> Expression:
@@ -237,16 +244,19 @@ class _Reader:
         if word in ("true", "false", "null"):
             cursor.take_word(word)
             value = {"true": True, "false": False, "null": None}[word]
-            return Truth(value, cursor.place(start))
+            return Truth(value, cursor.span(start))
         if word in RESERVED:
             raise cursor.mistake(
-                f"{word} cannot stand here", f"A column of that name stands in brackets: [{word}]."
+                "misplaced-word",
+                f"{word} cannot stand here",
+                f"A column of that name stands in brackets: [{word}].",
             )
         if not word and cursor.peek() != "[":
             self.refuse_habits()
             if cursor.peek() and cursor.peek() in TYPOGRAPHIC_QUOTES:
                 return read_template(cursor, None)  # which refuses them
             raise cursor.mistake(
+                "value-needed",
                 f"a value is expected here, found {cursor.found()}",
                 'Values are columns, texts "…", numbers, true, false, null, or function(…).',
             )
@@ -257,19 +267,23 @@ class _Reader:
         name: Name = read_name(cursor)
         text = cursor.source.text
         spelled = name.value
-        if text.startswith(".", cursor.offset) and name.place.text == name.value:
+        if text.startswith(".", cursor.offset) and name.span.text == name.value:
             cursor.take(1, glued=True)
             function = cursor.peek_word()
             if not function:
                 raise cursor.mistake(
-                    f'a function name is expected after "{spelled}."', "Write house.tidy(tag)."
+                    "function-name-needed",
+                    f'a function name is expected after "{spelled}."',
+                    "Write house.tidy(tag).",
                 )
             cursor.take(len(function), glued=True)
             spelled = f"{spelled}.{function}"
-        if cursor.peek() != "(" or name.place.text != name.value:
+        if cursor.peek() != "(" or name.span.text != name.value:
             if spelled != name.value:
-                raise cursor.mistake(f'"{spelled}" needs its arguments', f"Write {spelled}(…).")
-            return Column(name.value, name.place)
+                raise cursor.mistake(
+                    "missing-arguments", f'"{spelled}" needs its arguments', f"Write {spelled}(…)."
+                )
+            return Column(name.value, name.span)
         return self.call(spelled, start)
 
     def call(self, function: str, start: int) -> Expression:
@@ -281,7 +295,9 @@ class _Reader:
         if function in AGGREGATES:
             distinct = cursor.take_word("distinct")
             if function == "count" and cursor.peek() == "*":
-                raise cursor.mistake("* is no value", "count() counts rows, count(x) values of x.")
+                raise cursor.mistake(
+                    "value-needed", "* is no value", "count() counts rows, count(x) values of x."
+                )
         arguments: list[Expression] = []
         sorted_by, descending = None, False
         if cursor.peek() != ")":
@@ -295,7 +311,7 @@ class _Reader:
                 descending = cursor.take_word("descending")
         self.close_bracket(opening)
         _glue(cursor, before)
-        return Call(function, tuple(arguments), cursor.place(start), distinct, sorted_by, descending)
+        return Call(function, tuple(arguments), cursor.span(start), distinct, sorted_by, descending)
 
     def arguments(self, what: str) -> tuple[Expression, ...]:
         cursor = self.cursor
@@ -303,7 +319,7 @@ class _Reader:
         cursor.take_mark("(")
         before = len(cursor.tokens)
         if cursor.peek() == ")":
-            raise cursor.mistake(f"{what} is expected here", 'Write in ("a", "b").')
+            raise cursor.mistake("missing-word", f"{what} is expected here", 'Write in ("a", "b").')
         items = [self.read(0)]
         while cursor.take_mark(",", glued=True):
             items.append(self.read(0))
@@ -320,40 +336,42 @@ class _Reader:
     def expect_word(self, word: str, form: str) -> None:
         if not self.cursor.take_word(word):
             raise self.cursor.mistake(
-                f"{word} is expected here, found {self.cursor.found()}", f"Write {form}."
+                "missing-word", f"{word} is expected here, found {self.cursor.found()}", f"Write {form}."
             )
 
     def close_bracket(self, opening: int) -> None:
         if not self.cursor.take_mark(")", glued=True):
             raise self.cursor.mistake(
+                "missing-word",
                 f") is expected here, found {self.cursor.found()}",
                 "Each ( needs its ).",
-                None if not self.cursor.at_end() else self.cursor.place(opening, opening + 1),
+                None if not self.cursor.at_end() else self.cursor.span(opening, opening + 1),
             )
 
     def refuse_habits(self) -> None:
         for mark, advice in HABITS.items():
             if self.cursor.starts_with(mark) and not (mark == "!" and self.cursor.starts_with("!=")):
-                place = self.cursor.place(self.cursor.offset, self.cursor.offset + len(mark))
-                raise self.cursor.mistake(f"{mark} is not an operator", advice, place)
+                span = self.cursor.span(self.cursor.offset, self.cursor.offset + len(mark))
+                raise self.cursor.mistake("foreign-operator", f"{mark} is not an operator", advice, span)
 
     def refuse_null(self, left: Expression, right: Expression, mark: str) -> None:
         for side in (left, right):
             if isinstance(side, Truth) and side.value is None:
                 better = "is null" if mark == "=" else "is not null"
                 raise self.cursor.mistake(
+                    "null-comparison",
                     f"{mark} null is never true: null is no value, and equals nothing",
                     f"Write {better}.",
-                    side.place,
+                    side.span,
                 )
 
 
-def _chained(first: Expression, links: list[tuple[str, Expression]], place: Place) -> Expression:
+def _chained(first: Expression, links: list[tuple[str, Expression]], span: SourceSpan) -> Expression:
     if not links:
         return first
     if len(links) == 1:
-        return Operation(links[0][0], (first, links[0][1]), place)
-    return Chain(first, tuple(links), place)
+        return Operation(links[0][0], (first, links[0][1]), span)
+    return Chain(first, tuple(links), span)
 
 
 def _glue(cursor: Cursor, index: int) -> None:

@@ -39,7 +39,9 @@ def read_matcher(cursor: Cursor) -> Text | Pattern:
     advice = f'A text stands in quotes, "{word}", a pattern between slashes, /{word}/.' if word else ""
     if not word:
         return read_text(cursor)
-    raise cursor.mistake(f"a text or a pattern is expected here, found {cursor.found()}", advice)
+    raise cursor.mistake(
+        "text-or-pattern-needed", f"a text or a pattern is expected here, found {cursor.found()}", advice
+    )
 
 
 def read_matchers(cursor: Cursor) -> tuple[Text | Pattern, ...]:
@@ -50,7 +52,9 @@ def read_wanted_pattern(cursor: Cursor) -> Pattern:
     """A pattern, where a text would not do."""
     if cursor.peek() != "/":
         raise cursor.mistake(
-            f"a pattern is expected here, found {cursor.found()}", "Patterns stand between slashes: /(\\d+)/."
+            "pattern-needed",
+            f"a pattern is expected here, found {cursor.found()}",
+            "Patterns stand between slashes: /(\\d+)/.",
         )
     return read_pattern(cursor)
 
@@ -73,9 +77,10 @@ def read_value(cursor: Cursor) -> Text | Number | Truth:
         if word == spelling:
             start = cursor.offset
             cursor.take_word(word)
-            return Truth(value, cursor.place(start))
+            return Truth(value, cursor.span(start))
     if word:
         raise cursor.mistake(
+            "value-needed",
             f"a value is expected here, found {cursor.found()}",
             f'A text stands in quotes: "{word}". Other values are numbers, true, false and null.',
         )
@@ -114,6 +119,7 @@ def read_signature(cursor: Cursor) -> Signature:
     name = _plain_name(cursor)
     if not cursor.take_mark("(", glued=True):
         raise cursor.mistake(
+            "missing-word",
             f"( is expected here, found {cursor.found()}",
             f"Write define {name.value}(x) = …, with its parameters.",
         )
@@ -122,7 +128,10 @@ def read_signature(cursor: Cursor) -> Signature:
         parameter = _plain_name(cursor)
         if any(parameter.value == other.value for other in parameters):
             raise cursor.mistake(
-                f"{parameter.value} is a parameter already", "Give each a name of its own.", parameter.place
+                "said-twice",
+                f"{parameter.value} is a parameter already",
+                "Give each a name of its own.",
+                parameter.span,
             )
         if len(parameters) == 0:
             cursor.tokens[-1] = Token(cursor.tokens[-1].spelling, glued=True)
@@ -130,7 +139,9 @@ def read_signature(cursor: Cursor) -> Signature:
         if not cursor.take_mark(",", glued=True):
             break
     if not cursor.take_mark(")", glued=True):
-        raise cursor.mistake(f") is expected here, found {cursor.found()}", "Each ( needs its ).")
+        raise cursor.mistake(
+            "missing-word", f") is expected here, found {cursor.found()}", "Each ( needs its )."
+        )
     return Signature(name, tuple(parameters))
 
 
@@ -156,17 +167,25 @@ def read_amount(cursor: Cursor) -> Amount:
     number = read_number(cursor)
     value = Decimal(number.value)
     if value < 0:
-        raise cursor.mistake("fewer rows than none cannot be", "Write tolerate 0 rows.", number.place)
+        raise cursor.mistake(
+            "not-an-amount", "fewer rows than none cannot be", "Write tolerate 0 rows.", number.span
+        )
     if cursor.take_mark("%", glued=True):
         if value > 100:
-            raise cursor.mistake("more than all rows cannot be", "Write at most 100%.", number.place)
+            raise cursor.mistake(
+                "not-an-amount", "more than all rows cannot be", "Write at most 100%.", number.span
+            )
         return Amount(value, True)
     if not (cursor.take_word("rows") or cursor.take_word("row")):
         raise cursor.mistake(
-            f"rows or % is expected here, found {cursor.found()}", "Write tolerate 5 rows or tolerate 0.5%."
+            "not-an-amount",
+            f"rows or % is expected here, found {cursor.found()}",
+            "Write tolerate 5 rows or tolerate 0.5%.",
         )
     if value != int(value):
-        raise cursor.mistake("a part of a row cannot be", "Write a whole number of rows, or %.", number.place)
+        raise cursor.mistake(
+            "not-an-amount", "a part of a row cannot be", "Write a whole number of rows, or %.", number.span
+        )
     return Amount(value, False)
 
 
@@ -174,11 +193,15 @@ def _plain_name(cursor: Cursor) -> Name:
     """A name that an expression can call: no brackets."""
     if cursor.peek() == "[":
         raise cursor.mistake(
-            "a name in brackets cannot be called", "Use letters, digits and _, not starting with a digit."
+            "not-a-function-name",
+            "a name in brackets cannot be called",
+            "Use letters, digits and _, not starting with a digit.",
         )
     name = read_name(cursor)
     if name.value in RESERVED:
-        raise cursor.mistake(f"{name.value} is a word of expressions", "Take another name.", name.place)
+        raise cursor.mistake(
+            "not-a-function-name", f"{name.value} is a word of expressions", "Take another name.", name.span
+        )
     return name
 
 

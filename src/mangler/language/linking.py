@@ -17,7 +17,7 @@ from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest, wrong_
 from mangler.language.names import parts_of
 from mangler.language.recipe import MOST_STATEMENTS, ParsedRecipe, load_named, parse_recipe, refuse_too_many
 from mangler.language.scope import Definition, Literal, Scope
-from mangler.language.source import Place, Source
+from mangler.language.source import Source, SourceSpan
 from mangler.language.source_text import SURROGATES
 from mangler.language.statement import Statement
 
@@ -53,7 +53,7 @@ class _Linker:
     files_under: Path | None = None
 
     def __post_init__(self) -> None:
-        self.known: dict[str, Place] = {}
+        self.known: dict[str, SourceSpan] = {}
         self.loaded: dict[str, Source] = {}
         """Files that were read, by their identity; each is read once, and its functions are looked at once."""
         self.parsed: dict[str, ParsedRecipe] = {}
@@ -86,9 +86,10 @@ class _Linker:
             if inner.verb in ONLY_IN_THE_RECIPE:
                 self.mistakes.append(
                     Mistake(
+                        "verb-not-in-include",
                         f"{inner.verb} stands in the recipe itself, not in a file that it includes",
-                        f"Move it into {statement.place.source.name}.",
-                        Place(inner.place.source, inner.place.start, inner.place.start + len(inner.verb)),
+                        f"Move it into {statement.span.source.name}.",
+                        SourceSpan(inner.span.source, inner.span.start, inner.span.start + len(inner.verb)),
                     )
                 )
                 continue
@@ -115,17 +116,20 @@ class _Linker:
         if name.value in scope.parameters:
             self.mistakes.append(
                 Mistake(
-                    f"the parameter {name.value} is there already", "Give this one another name.", name.place
+                    "said-twice",
+                    f"the parameter {name.value} is there already",
+                    "Give this one another name.",
+                    name.span,
                 )
             )
-        self.known[name.value] = name.place
+        self.known[name.value] = name.span
         if name.value in self.given:
             literal = self.read_given(name, literal, self.given[name.value])
         scope.parameters[name.value] = literal
 
     def read_given(self, name: Name, declared: Literal, text: str) -> Literal:
         """A value from outside, of the type that the recipe's own value has."""
-        place = declared.place
+        span = declared.span
         if SURROGATES.search(text):
             self.wrong_given(name, "the value holds bytes that are not UTF-8")
             return declared
@@ -134,22 +138,23 @@ class _Linker:
                 number = Decimal(text)
                 whole = text.lstrip("+-").isdigit()
                 if number.is_finite():
-                    return Number(int(text) if whole else number, place)
+                    return Number(int(text) if whole else number, span)
             except (InvalidOperation, ValueError):
                 pass
             self.wrong_given(name, f'"{text}" is no number')
         elif isinstance(declared, Truth) and declared.value is not None:
             if text.lower() in ("true", "false"):
-                return Truth(text.lower() == "true", place)
+                return Truth(text.lower() == "true", span)
             self.wrong_given(name, f'"{text}" is neither true nor false')
-        return Text(text, place)
+        return Text(text, span)
 
     def wrong_given(self, name: Name, what: str) -> None:
         self.mistakes.append(
             Mistake(
+                "wrong-parameter-value",
                 f"--set {name.value}: {what}",
                 "The value is of the type that the recipe's own has.",
-                name.place,
+                name.span,
             )
         )
 
@@ -160,19 +165,25 @@ class _Linker:
         if self.is_built_in(name.value) or name.value in AGGREGATES:
             self.mistakes.append(
                 Mistake(
+                    "name-taken",
                     f"{name.value} is a function of the language",
                     f"Take another name, such as own_{name.value}.",
-                    name.place,
+                    name.span,
                 )
             )
         elif name.value in scope.functions:
-            line = scope.functions[name.value].place.line
+            line = scope.functions[name.value].span.line
             self.mistakes.append(
-                Mistake(f"{name.value} is defined in line {line} already", "Take another name.", name.place)
+                Mistake(
+                    "name-taken",
+                    f"{name.value} is defined in line {line} already",
+                    "Take another name.",
+                    name.span,
+                )
             )
         parameters = tuple(parameter.value for parameter in signature.parameters)
         scope.functions[name.value] = Definition(
-            name.value, parameters, statement.values["="], name.place, scope
+            name.value, parameters, statement.values["="], name.span, scope
         )
 
     def take_in(self, statement: Statement, scope: Scope, files: tuple[str, ...]) -> None:
@@ -182,7 +193,10 @@ class _Linker:
         if any(name.startswith(f"{prefix.value}.") for name in scope.functions):
             self.mistakes.append(
                 Mistake(
-                    f"the prefix {prefix.value} is taken by another import", "Take another.", prefix.place
+                    "name-taken",
+                    f"the prefix {prefix.value} is taken by another import",
+                    "Take another.",
+                    prefix.span,
                 )
             )
         other, path = self.load(statement, files)
@@ -199,33 +213,36 @@ class _Linker:
         """The file that a statement names, found relative to the one it stands in."""
         text = statement.text("text")
         assert text is not None
-        path = Path(statement.place.source.name).parent / text.value
+        path = Path(statement.span.source.name).parent / text.value
         if _identity(str(path)) in files:
             chain = [*files[files.index(_identity(str(path))) :], _identity(str(path))]
             shown = " → ".join(Path(file).name for file in chain)
             self.mistakes.append(
                 Mistake(
-                    f"these files name each other in a loop: {shown}", "Take one of them out.", text.place
+                    "file-loop",
+                    f"these files name each other in a loop: {shown}",
+                    "Take one of them out.",
+                    text.span,
                 )
             )
             return None, ""
-        refuse_outside(path, self.files_under, text.place)
+        refuse_outside(path, self.files_under, text.span)
         if len(files) > DEEPEST_FILES:
             told = f"files name each other more than {DEEPEST_FILES} deep"
-            self.mistakes.append(Mistake(told, "Name them in one place.", text.place))
+            self.mistakes.append(Mistake("wrong-parameter-value", told, "Name them in one place.", text.span))
             return None, ""
         try:
             identity = _identity(str(path))
             if identity not in self.parsed:
-                self.parsed[identity] = parse_recipe(load_named(path, text.place), self.verbs)
+                self.parsed[identity] = parse_recipe(load_named(path, text.span), self.verbs)
                 self.loaded[identity] = self.parsed[identity].source
             return self.parsed[identity], str(path)
         except Refusal as refusal:
-            told = f"Named in {text.place.source.name}, line {text.place.line}: {statement.place.text}"
+            told = f"Named in {text.span.source.name}, line {text.span.line}: {statement.span.text}"
             for mistake in refusal.mistakes:
-                place = mistake.place or text.place
-                advice = mistake.advice if mistake.place is None else f"{mistake.advice}\n{told}".lstrip("\n")
-                self.mistakes.append(replace(mistake, advice=advice, place=place))
+                span = mistake.span or text.span
+                advice = mistake.advice if mistake.span is None else f"{mistake.advice}\n{told}".lstrip("\n")
+                self.mistakes.append(replace(mistake, advice=advice, span=span))
             if refusal.code is ExitCode.FILE_TROUBLE:
                 raise Refusal(self.mistakes, ExitCode.FILE_TROUBLE) from None
             return None, ""
@@ -241,9 +258,10 @@ class _Linker:
                 shown = " → ".join(chain)
                 self.mistakes.append(
                     Mistake(
+                        "function-loop",
                         f"this function needs itself: {shown}",
                         "A definition cannot go round.",
-                        definition.place,
+                        definition.span,
                     )
                 )
                 break
@@ -256,6 +274,7 @@ class _Linker:
                 own = ", ".join(self.known) or "none"
                 self.mistakes.append(
                     Mistake(
+                        "unknown-parameter",
                         f'--set: {recipe.source.name} has no parameter "{name}"',
                         f"{advice}Its parameters: {own}.",
                     )
@@ -288,14 +307,15 @@ def _identity(path: str) -> str:
     return os.path.realpath(path)
 
 
-def refuse_outside(path: Path, folder: Path | None, place: Place) -> None:
+def refuse_outside(path: Path, folder: Path | None, span: SourceSpan) -> None:
     """Refuses a file that is not under the folder to which `--files-under` keeps a recipe; links are followed."""
     if folder is None:
         return
     inside = Path(os.path.realpath(path)).is_relative_to(os.path.realpath(folder))
     if not inside:
         raise wrong_recipe(
+            "file-not-allowed",
             f"{path} is not under {folder}, and --files-under allows no file elsewhere",
             "Put a copy of it under that folder, or allow another one, if the recipe is to be trusted with it.",
-            place,
+            span,
         )

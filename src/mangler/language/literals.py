@@ -11,7 +11,7 @@ from decimal import Decimal
 from typing import Any
 
 from mangler.language.cursor import Cursor, is_word_start
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 ESCAPES = {"n": "\n", "t": "\t", "r": "\r", '"': '"', "\\": "\\", "{": "{", "}": "}"}
 LARGEST_COUNT = 10**18
@@ -22,7 +22,7 @@ TYPOGRAPHIC_QUOTES = "“”„‟‘’‚«»"
 @dataclass(frozen=True)
 class Text:
     value: str
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,7 @@ class Template:
     """A text with holes: plain stretches and holes in turn."""
 
     parts: tuple[str | Hole, ...]
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class Number:
     """An integer, or an exact decimal where the spelling has a point."""
 
     value: int | Decimal
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ class Truth:
     """`true`, `false`, or `null` (value None)."""
 
     value: bool | None
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 @dataclass(frozen=True)
@@ -62,7 +62,7 @@ class Name:
     """The name of a column. `after_comma` tells messages that a clause may have been meant."""
 
     value: str
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
     after_comma: bool = field(default=False, compare=False)
 
 
@@ -87,11 +87,15 @@ def read_template(cursor: Cursor, read_hole: Callable[[Cursor], Any] | None) -> 
     quote = cursor.peek()
     if quote and quote in TYPOGRAPHIC_QUOTES:
         raise cursor.mistake(
-            f"{quote} is a typographic quote", "Texts stand in straight quotes: \"…\" or '…'."
+            "typographic-quote",
+            f"{quote} is a typographic quote",
+            "Texts stand in straight quotes: \"…\" or '…'.",
         )
     if quote not in ('"', "'") or not quote:
         raise cursor.mistake(
-            f"a text is expected here, found {cursor.found()}", "Texts stand in quotes: \"…\" or '…'."
+            "text-needed",
+            f"a text is expected here, found {cursor.found()}",
+            "Texts stand in quotes: \"…\" or '…'.",
         )
     return _read_raw(cursor) if quote == "'" else _read_escaped(cursor, read_hole)
 
@@ -112,7 +116,7 @@ def _read_raw(cursor: Cursor) -> Text:
         value.append(character)
         offset += 1
     cursor.take(offset + 1 - start)
-    return Text("".join(value), cursor.place(start))
+    return Text("".join(value), cursor.span(start))
 
 
 def _read_escaped(cursor: Cursor, read_hole: Callable[[Cursor], Any] | None) -> Text | Template:
@@ -132,9 +136,10 @@ def _read_escaped(cursor: Cursor, read_hole: Callable[[Cursor], Any] | None) -> 
         elif character == "{":
             if read_hole is None:
                 raise cursor.mistake(
+                    "hole-not-allowed",
                     "a plain text is asked for here, and { opens a hole",
                     "Write the text in single quotes, where { is an ordinary character, or write \\{.",
-                    cursor.place(offset, offset + 1),
+                    cursor.span(offset, offset + 1),
                 )
             hole, offset = _read_hole(cursor, start, offset, read_hole)
             parts += ["".join(plain)] if plain else []
@@ -144,10 +149,10 @@ def _read_escaped(cursor: Cursor, read_hole: Callable[[Cursor], Any] | None) -> 
             plain.append(character)
             offset += 1
     cursor.take(offset + 1 - start)
-    place = cursor.place(start)
+    span = cursor.span(start)
     if not parts:
-        return Text("".join(plain), place)
-    return Template((*parts, *(["".join(plain)] if plain else [])), place)
+        return Text("".join(plain), span)
+    return Template((*parts, *(["".join(plain)] if plain else [])), span)
 
 
 def _read_hole(
@@ -159,9 +164,10 @@ def _read_hole(
     optional = inner.take_mark("?")
     if not inner.take_mark("}"):
         raise inner.mistake(
+            "hole-not-closed",
             f"the hole is not closed: }} is expected, found {inner.found()}",
             "A hole holds one expression: {name}. For the character itself write \\{.",
-            inner.next_place() if not inner.at_end() else inner.place(start, start + 1),
+            inner.next_place() if not inner.at_end() else inner.span(start, start + 1),
         )
     return Hole(expression, optional), inner.offset
 
@@ -182,14 +188,16 @@ def _read_escape(cursor: Cursor, offset: int) -> tuple[str, int]:
         ):
             return chr(int(digits, 16)), close + 1
         raise cursor.mistake(
+            "unknown-escape",
             "\\u{…} needs the hexadecimal number of a character",
             "For a no-break space, write \\u{00A0}. The character 0 is not in any text.",
-            cursor.place(offset, close + 1 if 0 < close < offset + 12 else offset + 2),
+            cursor.span(offset, close + 1 if 0 < close < offset + 12 else offset + 2),
         )
     raise cursor.mistake(
+        "unknown-escape",
         f'"\\{following.strip()}" is not an escape',
         'Known are \\n \\t \\r \\" \\\\ \\{ \\u{00A0}. A backslash itself is \\\\; in single quotes it needs nothing.',
-        cursor.place(offset, offset + 2),
+        cursor.span(offset, offset + 2),
     )
 
 
@@ -199,7 +207,9 @@ def _unclosed(cursor: Cursor, start: int, quote: str) -> Exception:
     line_end = cursor.end if line_end < 0 else line_end
     advice = f"Close it with {quote}; a text ends on its line."
     advice += " A line break inside is written \\n." if quote == '"' else " A quote inside is doubled: ''."
-    return cursor.mistake("this text is not closed", advice, cursor.place(start, max(start + 1, line_end)))
+    return cursor.mistake(
+        "text-not-closed", "this text is not closed", advice, cursor.span(start, max(start + 1, line_end))
+    )
 
 
 # Numbers and names
@@ -216,7 +226,9 @@ def starts_number(cursor: Cursor) -> bool:
 def read_number(cursor: Cursor) -> Number:
     if not starts_number(cursor):
         raise cursor.mistake(
-            f"a number is expected here, found {cursor.found()}", "Numbers are written 12, 1_000, 0.5 or -3."
+            "number-needed",
+            f"a number is expected here, found {cursor.found()}",
+            "Numbers are written 12, 1_000, 0.5 or -3.",
         )
     text, start = cursor.source.text, cursor.offset
     offset = start + 1
@@ -229,15 +241,18 @@ def read_number(cursor: Cursor) -> Number:
     spelling = text[start:offset]
     if offset < cursor.end and is_word_start(text[offset]):
         raise cursor.mistake(
+            "not-a-number",
             f'"{spelling}{text[offset]}" is neither a number nor a name',
             "A column whose name starts with a digit stands in square brackets: [2nd firing].",
-            cursor.place(start, offset + 1),
+            cursor.span(start, offset + 1),
         )
     cursor.take(offset - start)
     digits = spelling.replace("_", "")
     if len(digits) > 40:
-        raise cursor.mistake("this number is too long", "At most 40 digits are taken.", cursor.place(start))
-    return Number(Decimal(digits) if "." in digits else int(digits), cursor.place(start))
+        raise cursor.mistake(
+            "number-too-large", "this number is too long", "At most 40 digits are taken.", cursor.span(start)
+        )
+    return Number(Decimal(digits) if "." in digits else int(digits), cursor.span(start))
 
 
 def read_whole_number(cursor: Cursor) -> Number:
@@ -245,13 +260,17 @@ def read_whole_number(cursor: Cursor) -> Number:
     number = read_number(cursor)
     if not isinstance(number.value, int) or number.value < 0:
         raise cursor.mistake(
-            "a whole number is expected here", "Write 0, 1, 2 and so on, without a point.", number.place
+            "number-needed",
+            "a whole number is expected here",
+            "Write 0, 1, 2 and so on, without a point.",
+            number.span,
         )
     if number.value > LARGEST_COUNT:
         raise cursor.mistake(
+            "number-too-large",
             "this number is larger than any count can be",
             f"At most {LARGEST_COUNT:,} is taken.",
-            number.place,
+            number.span,
         )
     return number
 
@@ -262,17 +281,19 @@ def read_name(cursor: Cursor, after_comma: bool = False) -> Name:
     if word:
         start = cursor.offset
         cursor.take(len(word))
-        return Name(word, cursor.place(start), after_comma)
+        return Name(word, cursor.span(start), after_comma)
     if cursor.peek() == "[":
         return _read_bracketed(cursor, after_comma)
     if starts_text(cursor):
         text = read_text(cursor)
         raise cursor.mistake(
+            "column-name-needed",
             "a column name is expected here, found a text",
             f"A name with other characters than letters, digits and _ stands in square brackets: [{text.value}].",
-            text.place,
+            text.span,
         )
     raise cursor.mistake(
+        "column-name-needed",
         f"a column name is expected here, found {cursor.found()}",
         "A name with other characters than letters, digits and _ stands in square brackets: [Fired at?].",
     )
@@ -285,20 +306,22 @@ def _read_bracketed(cursor: Cursor, after_comma: bool) -> Name:
         value = read_text(inner).value
         if not inner.take_mark("]"):
             raise inner.mistake(
+                "name-not-closed",
                 "this name is not closed",
                 'Write ["…"], with the bracket after the quote.',
-                inner.place(start),
+                inner.span(start),
             )
         cursor.take(inner.offset - start)
-        return Name(value, cursor.place(start), after_comma)
+        return Name(value, cursor.span(start), after_comma)
     characters, offset = [], start + 1
     while True:
         character = text[offset] if offset < cursor.end else "\n"
         if character == "\n":
             raise cursor.mistake(
+                "name-not-closed",
                 "this name is not closed",
                 "Close it with ]; a ] inside is doubled, and a name ends on its line.",
-                cursor.place(start, min(offset, cursor.end)),
+                cursor.span(start, min(offset, cursor.end)),
             )
         if character == "]":
             if not text.startswith("]]", offset):
@@ -308,9 +331,10 @@ def _read_bracketed(cursor: Cursor, after_comma: bool) -> Name:
         offset += 1
     if not characters:
         raise cursor.mistake(
+            "empty-name",
             "this name is empty",
             "A column without a name is given one with called, in the read statement.",
-            cursor.place(start, offset + 1),
+            cursor.span(start, offset + 1),
         )
     cursor.take(offset + 1 - start)
-    return Name("".join(characters), cursor.place(start), after_comma)
+    return Name("".join(characters), cursor.span(start), after_comma)

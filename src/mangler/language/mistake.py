@@ -11,7 +11,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import IntEnum
 
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 
 class ExitCode(IntEnum):
@@ -45,15 +45,22 @@ def worst_of(codes: Iterable[int]) -> int:
 
 @dataclass(frozen=True)
 class Mistake:
-    """`message` says what is wrong, `advice` what to do about it, `place` where in a recipe it stands.
+    """`message` says what is wrong, `advice` what to do about it, `span` where it is in a recipe.
 
-    `missing` are the columns that the extract lacks, when that is the mistake: they need not be told twice.
+    `word` is the kind of the mistake: it stays the same when messages are rewritten, and is one of MISTAKE_WORDS.
+    `missing` are the columns that the extract lacks, if that is the mistake: they need not be reported twice.
     """
 
+    word: str
     message: str
     advice: str = ""
-    place: Place | None = None
+    span: SourceSpan | None = None
     missing: tuple[str, ...] = ()
+
+    @property
+    def place(self) -> SourceSpan | None:
+        """The span, under the name that it had first."""
+        return self.span
 
 
 class Refusal(Exception):  # noqa: N818
@@ -71,21 +78,21 @@ class Refusal(Exception):  # noqa: N818
         return Refusal, (self.mistakes, self.code)  # from one process to another
 
 
-def wrong_recipe(message: str, advice: str = "", place: Place | None = None) -> Refusal:
+def wrong_recipe(word: str, message: str, advice: str = "", span: SourceSpan | None = None) -> Refusal:
     """A mistake that is there whatever the extract holds."""
-    return Refusal([Mistake(message, advice, place)], ExitCode.WRONG_FOR_ANY_EXTRACT)
+    return Refusal([Mistake(word, message, advice, span)], ExitCode.WRONG_FOR_ANY_EXTRACT)
 
 
 def extract_does_not_fit(
-    message: str, advice: str = "", place: Place | None = None, missing: tuple[str, ...] = ()
+    word: str, message: str, advice: str = "", span: SourceSpan | None = None, missing: tuple[str, ...] = ()
 ) -> Refusal:
     """The recipe may be right; this extract is not what it was written for."""
-    return Refusal([Mistake(message, advice, place, missing)], ExitCode.ANSWER_IS_NO)
+    return Refusal([Mistake(word, message, advice, span, missing)], ExitCode.ANSWER_IS_NO)
 
 
-def file_trouble(message: str, advice: str = "") -> Refusal:
+def file_trouble(word: str, message: str, advice: str = "") -> Refusal:
     """A file cannot be opened, decoded, parsed or written."""
-    return Refusal([Mistake(message, advice)], ExitCode.FILE_TROUBLE)
+    return Refusal([Mistake(word, message, advice)], ExitCode.FILE_TROUBLE)
 
 
 def reason(error: OSError) -> str:
@@ -96,6 +103,7 @@ def reason(error: OSError) -> str:
 def out_of_memory() -> Refusal:
     """What the machine has, or what this process may take of it, is not enough."""
     return file_trouble(
+        "out-of-memory",
         "there is not enough memory for this",
         "What was not delivered yet is as it was before. Let the process have more, or give --memory a smaller size:"
         " then rows wait in temporary files instead.",
@@ -105,13 +113,13 @@ def out_of_memory() -> Refusal:
 def describe(mistake: Mistake) -> str:
     """The mistake as it is shown: where and what, the quoted line with a mark under it, the way out."""
     lines = []
-    place = mistake.place
-    if place is None:
+    span = mistake.span
+    if span is None:
         lines.append(mistake.message)
     else:
-        line, column = place.source.locate(place.start)
-        lines.append(f"{place.source.name}, line {line}, column {column}: {mistake.message}")
-        quoted, mark = quote_line(place)
+        line, column = span.source.locate(span.start)
+        lines.append(f"{span.source.name}, line {line}, column {column}: {mistake.message}")
+        quoted, mark = quote_line(span)
         lines += [f"    {quoted}", f"    {mark}"]
     if mistake.advice:
         lines += [f"  {part}" for part in mistake.advice.split("\n")]
@@ -121,12 +129,12 @@ def describe(mistake: Mistake) -> str:
 LONGEST_QUOTED_LINE = 96
 
 
-def quote_line(place: Place) -> tuple[str, str]:
+def quote_line(span: SourceSpan) -> tuple[str, str]:
     """The line of a place, tabs as spaces and cut to what a screen holds, and the mark that goes under it."""
-    line, column = place.source.locate(place.start)
-    whole = place.source.line_text(line)
+    line, column = span.source.locate(span.start)
+    whole = span.source.line_text(line)
     start = column - 1
-    length = max(1, min(place.end - place.start, len(whole) - start))
+    length = max(1, min(span.end - span.start, len(whole) - start))
     cut = 0
     if len(whole) > LONGEST_QUOTED_LINE:
         cut = max(0, min(start - 20, len(whole) - LONGEST_QUOTED_LINE))

@@ -12,7 +12,7 @@ from mangler.language.literals import Name
 from mangler.language.statement import Statement
 
 
-def columns_spoken_of(statement: Statement) -> list[str]:
+def columns_mentioned(statement: Statement) -> list[str]:
     """Names in the order of the text, each once: of columns that are there, and of those that are made."""
     names = []
     for part in parts_of(statement.values):

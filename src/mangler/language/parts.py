@@ -20,7 +20,7 @@ from mangler.language.literals import (
     starts_number,
 )
 from mangler.language.patterns import Pattern, read_pattern
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 Delimiter: TypeAlias = Text | Pattern | Number
 NAMING = ("column", "n")
@@ -34,7 +34,7 @@ class PartName:
     name: Name
     optional: bool
     pattern: Pattern | None
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 def read_delimiters(
@@ -49,12 +49,15 @@ def read_delimiters(
 def _read_position(cursor: Cursor) -> Number:
     if not starts_number(cursor):
         raise cursor.mistake(
+            "number-needed",
             f"a position is expected here, found {cursor.found()}",
             "Write positions or delimiters, not both: at 2, 5 cuts after the 2nd and the 5th character.",
         )
     number = read_whole_number(cursor)
     if number.value == 0:
-        raise cursor.mistake("nothing stands before position 0", "Positions count from 1.", number.place)
+        raise cursor.mistake(
+            "count-from-one", "nothing stands before position 0", "Positions count from 1.", number.span
+        )
     return number
 
 
@@ -68,14 +71,15 @@ def _read_part_name(cursor: Cursor, after_comma: bool) -> PartName:
     name = read_name(cursor, after_comma)
     optional = cursor.take_mark("?", glued=True)
     if cursor.peek() != "/":
-        return PartName(name, optional, None, cursor.place(start))
+        return PartName(name, optional, None, cursor.span(start))
     if not optional:
         raise cursor.mistake(
+            "optional-part",
             "a pattern says which parts an optional name takes",
-            f"Write {name.place.text}? and the pattern; a name without ? takes the next part, whatever it is.",
+            f"Write {name.span.text}? and the pattern; a name without ? takes the next part, whatever it is.",
         )
     pattern = read_pattern(cursor)
-    return PartName(name, True, pattern, cursor.place(start))
+    return PartName(name, True, pattern, cursor.span(start))
 
 
 def starts_part_name(cursor: Cursor) -> bool:
@@ -93,8 +97,9 @@ def _read_naming_hole(cursor: Cursor) -> Name:
     name = read_name(cursor)
     if name.value not in NAMING:
         raise cursor.mistake(
+            "unknown-hole",
             f"{{{name.value}}} is nothing that the name of a column can hold",
             "Its holes are {column}, the name of the column that is split, and {n}, the part's number.",
-            name.place,
+            name.span,
         )
     return name

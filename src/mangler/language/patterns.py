@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from mangler.blanks import BLANK_CLASS, NOT_BLANK_RANGES
 from mangler.language.cursor import Cursor
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.pattern_pieces import META, QUOTATION, pieces
 
 LONGEST_PATTERN = 10_000
@@ -18,7 +18,7 @@ class Pattern:
 
     body: str
     flags: str
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
     @property
     def re2(self) -> str:
@@ -34,9 +34,10 @@ def read_pattern(cursor: Cursor) -> Pattern:
         offset += 2 if text[offset] == "\\" and text[offset + 1 : offset + 2] != "\n" else 1
     if offset >= cursor.end or text[offset] == "\n":
         raise cursor.mistake(
+            "pattern-not-closed",
             "this pattern is not closed",
             "Close it with /; a slash inside is written \\/.",
-            cursor.place(start, min(offset, cursor.end)),
+            cursor.span(start, min(offset, cursor.end)),
         )
     body = text[start + 1 : offset]
     flags_end = offset + 1
@@ -44,24 +45,28 @@ def read_pattern(cursor: Cursor) -> Pattern:
         flags_end += 1
     flags = text[offset + 1 : flags_end]
     cursor.take(flags_end - start)
-    place = cursor.place(start)
+    span = cursor.span(start)
     unknown = sorted(set(flags) - set("ism"))
     if unknown or len(set(flags)) < len(flags):
         raise cursor.mistake(
+            "unknown-flag",
             f'"{flags}" is not a set of flags',
             "Flags are i (any letter case), s (. matches line breaks too), m (^ and $ match at lines).",
-            cursor.place(offset + 1, flags_end),
+            cursor.span(offset + 1, flags_end),
         )
     if not body:
-        raise cursor.mistake("this pattern is empty", "Write what is looked for between the slashes.", place)
+        raise cursor.mistake(
+            "empty-pattern", "this pattern is empty", "Write what is looked for between the slashes.", span
+        )
     if len(body) > LONGEST_PATTERN:
         raise cursor.mistake(
+            "pattern-too-long",
             f"this pattern has {len(body):,} characters; at most {LONGEST_PATTERN:,} are taken",
             "Long lists of texts are written as texts, not as one pattern.",
-            place,
+            span,
         )
     _refuse_what_re2_lacks(cursor, body, start + 1)
-    return Pattern(body, flags, place)
+    return Pattern(body, flags, span)
 
 
 LACKING = {
@@ -80,25 +85,28 @@ def _refuse_what_re2_lacks(cursor: Cursor, body: str, body_start: int) -> None:
         following = piece.text[1:2]
         if piece.text == "\\C":
             raise cursor.mistake(
+                "pattern-not-supported",
                 "\\C is one byte, and a cell's characters may have several",
                 "One character, a line break too, is (?s:.).",
-                cursor.place(at, at + 2),
+                cursor.span(at, at + 2),
             )
         if piece.text.startswith("\\") and following.isdigit() and following != "0" and not piece.in_class:
             raise cursor.mistake(
+                "pattern-not-supported",
                 f"\\{following} is a back-reference, which patterns do not have",
                 "One search takes linear time whatever the data, so a pattern cannot refer to its own groups.",
-                cursor.place(at, at + 2),
+                cursor.span(at, at + 2),
             )
         if piece.text != "(" or piece.in_class:
             continue
         for lacking, name in LACKING.items():
             if body.startswith(lacking, piece.offset):
                 raise cursor.mistake(
+                    "pattern-not-supported",
                     f"{lacking}…) is {name}, which patterns do not have",
                     "One search takes linear time whatever the data. Match the text around it in groups"
                     " and put those back with \\1, \\2.",
-                    cursor.place(at, at + len(lacking)),
+                    cursor.span(at, at + len(lacking)),
                 )
 
 

@@ -9,7 +9,7 @@ from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
 from mangler.language.items import Comments, Item, Step
 from mangler.language.mistake import Mistake, Refusal
-from mangler.language.source import Place, Source
+from mangler.language.source import Source, SourceSpan
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 from mangler.language.tables import SmallTable
@@ -72,6 +72,7 @@ def misplaced(items: Sequence[Item], verbs: Verbs) -> Iterator[Mistake]:
             continue
         if not proof.above:
             yield Mistake(
+                "test-without-step",
                 "no step stands above this test",
                 "A test proves the step above it: move it under that step.",
                 _head(proof.test),
@@ -79,14 +80,15 @@ def misplaced(items: Sequence[Item], verbs: Verbs) -> Iterator[Mistake]:
         elif not 1 <= proof.count <= len(proof.above):
             steps = "1 step stands" if len(proof.above) == 1 else f"{len(proof.above)} steps stand"
             yield Mistake(
+                "test-without-step",
                 f"{steps} above this test, and it says for {proof.count} steps",
                 f"Write a number from 1 to {len(proof.above)}; without for, it proves the one step above it.",
-                proof.test.place_of("for"),
+                proof.test.span_of("for"),
             )
 
 
-def _head(test: Statement) -> Place:
-    return Place(test.place.source, test.place.start, test.place.start + len(TEST))
+def _head(test: Statement) -> SourceSpan:
+    return SourceSpan(test.span.source, test.span.start, test.span.start + len(TEST))
 
 
 def _switched_off(before: Sequence[Item], verbs: Verbs) -> int:

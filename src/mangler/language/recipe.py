@@ -11,7 +11,7 @@ from mangler.language.declaration import Verbs
 from mangler.language.items import Chunk, Comments, Item, Step, cut
 from mangler.language.mistake import ExitCode, Mistake, Refusal, file_trouble, reason, wrong_recipe
 from mangler.language.proofs import misplaced
-from mangler.language.source import Place, Source
+from mangler.language.source import Source, SourceSpan
 from mangler.language.source_text import source_of
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
@@ -47,7 +47,7 @@ def load_source(path: Path) -> Source:
     return source_of(str(path), decode(str(path), read_bytes(path)))
 
 
-def load_named(path: Path, place: Place) -> Source:
+def load_named(path: Path, span: SourceSpan) -> Source:
     """The text of a file that a recipe includes or imports.
 
     Of a file that is not a recipe nothing is quoted: whoever wrote the recipe may not be allowed to read it.
@@ -57,7 +57,10 @@ def load_named(path: Path, place: Place) -> Source:
     first = next((line for line in lines if not line.startswith("#")), "")
     if first.split(maxsplit=1)[:1] != ["mangler"]:
         raise wrong_recipe(
-            f"{path} is not a recipe", f"A recipe begins with mangler {LANGUAGE_VERSION}.", place
+            "not-a-recipe",
+            f"{path} is not a recipe",
+            f"A recipe begins with mangler {LANGUAGE_VERSION}.",
+            span,
         )
     return source_of(str(path), text)
 
@@ -68,11 +71,14 @@ def read_bytes(path: Path) -> bytes:
         with path.open("rb") as file:
             content = file.read(LARGEST + 1)
     except OSError as error:
-        raise file_trouble(f"the recipe {path} cannot be read: {reason(error)}") from None
+        raise file_trouble("file-not-read", f"the recipe {path} cannot be read: {reason(error)}") from None
     except ValueError:  # a NUL in the path
-        raise file_trouble(f"the recipe {path} cannot be read: no file has a name like this") from None
+        raise file_trouble(
+            "no-such-file-name", f"the recipe {path} cannot be read: no file has a name like this"
+        ) from None
     if len(content) > LARGEST:
         raise file_trouble(
+            "file-too-large",
             f"the recipe {path} is larger than {LARGEST >> 20} MB",
             "Is it a recipe? A long table of values stands in a file of its own: map … from, lookup.",
         )
@@ -84,6 +90,7 @@ def decode(name: str, content: bytes) -> str:
     if b"\0" in content:
         line = content.count(b"\n", 0, content.index(b"\0")) + 1
         raise file_trouble(
+            "not-text",
             f"the recipe {name} is not a text: line {line} holds a NUL byte",
             "Name the recipe, a text file in UTF-8.",
         )
@@ -92,6 +99,7 @@ def decode(name: str, content: bytes) -> str:
     except UnicodeDecodeError as error:
         line = content.count(b"\n", 0, error.start) + 1
         raise file_trouble(
+            "encoding",
             f"the recipe {name} is not UTF-8: line {line} holds the byte {content[error.start]:#04x}",
             "Save it as UTF-8.",
         ) from None
@@ -123,7 +131,7 @@ def parse_recipe(source: Source, verbs: Verbs) -> ParsedRecipe:
     if not failed:
         mistakes += misplaced(recipe.items, verbs)
     if mistakes:
-        mistakes.sort(key=lambda mistake: mistake.place.start if mistake.place else 0)
+        mistakes.sort(key=lambda mistake: mistake.span.start if mistake.span else 0)
         raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
     return recipe
 
@@ -132,6 +140,7 @@ def refuse_too_many(statements: Sequence[object], source: Source) -> None:
     """Refuses a recipe that would take minutes to read and to bind: somebody's program wrote it."""
     if len(statements) > MOST_STATEMENTS:
         raise wrong_recipe(
+            "too-many-statements",
             f"{source.name} has {len(statements):,} statements, and at most {MOST_STATEMENTS:,} are read",
             "Many values go into one statement: map and replace take lists of pairs, and map … from reads a file.",
         )
@@ -143,9 +152,10 @@ def _stray(source: Source, chunk: Chunk) -> Mistake:
     first_line = text.lstrip().split("\n")[0]
     start = chunk.start + indent
     return Mistake(
+        "indented-line",
         "this indented line belongs to no statement",
         "A statement starts in the first column. To switch a statement off, put # before all of its lines.",
-        Place(source, start, start + len(first_line.rstrip())),
+        SourceSpan(source, start, start + len(first_line.rstrip())),
     )
 
 
@@ -154,13 +164,14 @@ def _frame_mistakes(recipe: ParsedRecipe, failed: bool) -> list[Mistake]:
     source, mistakes = recipe.source, []
     first = next((item for item in recipe.items if isinstance(item, Step) or not item.lines), None)
     if first is None or (isinstance(first, Step) and first.statement.verb != "mangler"):
-        place = first.statement.place if isinstance(first, Step) else Place(source, 0, 1)
+        span = first.statement.span if isinstance(first, Step) else SourceSpan(source, 0, 1)
         if first is not None or not failed:
             mistakes.append(
                 Mistake(
+                    "version-needed",
                     "a recipe starts with its language version" if first else "this recipe has no statements",
                     f'Write mangler {LANGUAGE_VERSION} "…" with a title as the first statement.',
-                    Place(source, place.start, place.start + 1),
+                    SourceSpan(source, span.start, span.start + 1),
                 )
             )
     seen: dict[str, Statement] = {}
@@ -168,9 +179,10 @@ def _frame_mistakes(recipe: ParsedRecipe, failed: bool) -> list[Mistake]:
         if statement.verb in ONCE and statement.verb in seen:
             mistakes.append(
                 Mistake(
+                    "said-twice",
                     f"{statement.verb} stands once in a recipe, and line {seen[statement.verb].line} has it",
                     "Put its clauses into one statement.",
-                    Place(source, statement.place.start, statement.place.start + len(statement.verb)),
+                    SourceSpan(source, statement.span.start, statement.span.start + len(statement.verb)),
                 )
             )
         seen.setdefault(statement.verb, statement)
@@ -179,9 +191,10 @@ def _frame_mistakes(recipe: ParsedRecipe, failed: bool) -> list[Mistake]:
         if version != LANGUAGE_VERSION:
             mistakes.append(
                 Mistake(
+                    "newer-version",
                     f"this recipe is written in version {version} of the language",
                     f"This Mangler reads version {LANGUAGE_VERSION}: write mangler {LANGUAGE_VERSION}.",
-                    seen["mangler"].place_of("number"),
+                    seen["mangler"].span_of("number"),
                 )
             )
     return mistakes

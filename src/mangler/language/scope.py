@@ -7,7 +7,7 @@ from typing import TypeAlias
 
 from mangler.language.expression import Expression
 from mangler.language.literals import Number, Text, Truth
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 Literal: TypeAlias = Text | Number | Truth
 
@@ -22,7 +22,7 @@ class Definition:
     name: str
     parameters: tuple[str, ...]
     body: Expression
-    place: Place
+    span: SourceSpan
     scope: Scope
 
 

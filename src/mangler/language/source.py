@@ -30,7 +30,7 @@ class Source:
 
 
 @dataclass(frozen=True, eq=False)
-class Place:
+class SourceSpan:
     """The characters from `start` up to, not including, `end` of a source."""
 
     source: Source

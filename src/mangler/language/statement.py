@@ -10,7 +10,7 @@ from mangler.language.columns import ColumnSelector
 from mangler.language.cursor import Comment, Token
 from mangler.language.literals import Name, Number, Text
 from mangler.language.scope import NO_NAMES, Scope
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 
 Wanted = TypeVar("Wanted")
 
@@ -36,9 +36,9 @@ class Statement:
 
     verb: str
     values: Mapping[str, Any]
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
     stretches: tuple[Stretch, ...] = field(default=(), compare=False, repr=False)
-    places: Mapping[str, Place] = field(default_factory=dict, compare=False, repr=False)
+    spans: Mapping[str, SourceSpan] = field(default_factory=dict, compare=False, repr=False)
     scope: Scope = field(default=NO_NAMES, compare=False, repr=False)
     """The names that its expressions may use besides columns."""
     included_from: str = field(default="", compare=False, repr=False)
@@ -46,7 +46,7 @@ class Statement:
 
     @property
     def line(self) -> int:
-        return self.place.line
+        return self.span.line
 
     @property
     def label(self) -> str:
@@ -81,6 +81,6 @@ class Statement:
     def choice(self, key: str) -> str | None:
         return self.get(key, str)
 
-    def place_of(self, key: str) -> Place:
+    def span_of(self, key: str) -> SourceSpan:
         """Where a clause stands; the whole statement when it was not said."""
-        return self.places.get(key, self.place)
+        return self.spans.get(key, self.span)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
 from mangler.language.habits import unknown_verb
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
 from mangler.language.tables import read_table_pair
 from mangler.language.usage import Usage, parse_usage
@@ -25,7 +25,7 @@ def read_statement(cursor: Cursor, verbs: Verbs) -> Statement:
             usage = parse_usage(name, verbs.declaration(name).usage)
             return _with_body(cursor, name, usage) if usage.has_body else walk(cursor, name, usage)
     message, advice = unknown_verb(cursor, names, lambda name: verbs.declaration(name).usage)
-    raise cursor.mistake(message, advice)
+    raise cursor.mistake("unknown-verb", message, advice)
 
 
 def _with_body(cursor: Cursor, verb: str, usage: Usage) -> Statement:
@@ -35,10 +35,10 @@ def _with_body(cursor: Cursor, verb: str, usage: Usage) -> Statement:
     first_end = source.text.find("\n", cursor.offset, cursor.end)
     first_end = cursor.end if first_end < 0 else first_end
     head = walk(Cursor(source, cursor.offset, first_end), verb, usage)
-    given, expected = read_table_pair(source, first_end, cursor.end, head.place)
+    given, expected = read_table_pair(source, first_end, cursor.end, head.span)
     end = len(source.text[: cursor.end].rstrip())
     return replace(
         head,
         values={**head.values, "given": given, "becomes": expected},
-        place=Place(source, head.place.start, end),
+        span=SourceSpan(source, head.span.start, end),
     )

@@ -15,7 +15,7 @@ from typing import TypeAlias
 from mangler.language.cursor import Cursor
 from mangler.language.literals import Text, read_name, read_text
 from mangler.language.mistake import screen_width, wrong_recipe
-from mangler.language.source import Place, Source
+from mangler.language.source import Source, SourceSpan
 from mangler.language.spelling import spell_text
 
 TYPE_WORDS = ("text", "integer", "float", "decimal", "boolean", "date", "time", "timestamp", "list")
@@ -32,7 +32,9 @@ class Head:
 
     name: str
     type: str = ""
-    place: Place = field(compare=False, repr=False, default_factory=lambda: Place(Source("", ""), 0, 0))
+    span: SourceSpan = field(
+        compare=False, repr=False, default_factory=lambda: SourceSpan(Source("", ""), 0, 0)
+    )
 
 
 @dataclass(frozen=True)
@@ -70,12 +72,13 @@ def read_small_table(
         elif is_result and ASIDE_LINE.match(source.text, line_start, line_end):
             reason = _read_aside(Cursor(source, line_start, line_end))
             asides.append(reason.value)
-            aside_lines.append((len(spelled), f"aside {reason.place.text}"))
+            aside_lines.append((len(spelled), f"aside {reason.span.text}"))
             continue
         else:
             cells, spellings = _read_cells(source, line_start, line_end)
             if len(cells) != len(heads):
                 raise Cursor(source, line_start, line_end).mistake(
+                    "cells-do-not-match",
                     f"this row has {len(cells)} cells, and the head has {len(heads)}",
                     "An empty cell is null; separate cells with |.",
                     _content(source, line_start, line_end),
@@ -91,7 +94,9 @@ def _read_aside(cursor: Cursor) -> Text:
     reason = read_text(cursor)
     if not cursor.at_end():
         raise cursor.mistake(
-            "nothing is expected after the reason", 'Write aside "reason" alone on its line.'
+            "unexpected-text",
+            "nothing is expected after the reason",
+            'Write aside "reason" alone on its line.',
         )
     return reason
 
@@ -99,25 +104,26 @@ def _read_aside(cursor: Cursor) -> Text:
 def table_lines(table: SmallTable) -> list[str]:
     """A table as it was spelled, its columns lined up."""
     lines = line_up(table.spelled)
-    for place, spelled in reversed(table.aside_lines):
-        lines.insert(place, spelled)
+    for index, spelled in reversed(table.aside_lines):
+        lines.insert(index, spelled)
     return lines
 
 
-def read_table_pair(source: Source, start: int, end: int, head: Place) -> tuple[SmallTable, SmallTable]:
+def read_table_pair(source: Source, start: int, end: int, head: SourceSpan) -> tuple[SmallTable, SmallTable]:
     """Reads a table, a line `becomes`, and a table: the body of a test, whose first line is `head`."""
     middles = [line for line in _lines(source, start, end) if source.text[slice(*line)].strip() == BECOMES]
     form = (
         "A test is a table, a line with the word becomes, and a table; each starts with the columns' names."
     )
     if not middles:
-        raise wrong_recipe("this test has no line becomes", form, head)
+        raise wrong_recipe("test-without-becomes", "this test has no line becomes", form, head)
     if len(middles) > 1:
-        place = _content(source, *middles[1])
+        span = _content(source, *middles[1])
         raise wrong_recipe(
+            "said-twice",
             "becomes stands twice in this test",
             'A cell that holds this word stands in quotes: "becomes".',
-            place,
+            span,
         )
     middle_start, middle_end = middles[0]
     given = read_small_table(source, start, middle_start)
@@ -125,7 +131,10 @@ def read_table_pair(source: Source, start: int, end: int, head: Place) -> tuple[
     for table, where in ((given, "above"), (expected, "below")):
         if not table.heads:
             raise wrong_recipe(
-                f"this test has no table {where} becomes", form, _content(source, middle_start, middle_end)
+                "test-without-table",
+                f"this test has no table {where} becomes",
+                form,
+                _content(source, middle_start, middle_end),
             )
     return given, expected
 
@@ -166,11 +175,11 @@ def _lines(source: Source, start: int, end: int) -> Iterator[tuple[int, int]]:
         start = line_end + 1
 
 
-def _content(source: Source, start: int, end: int) -> Place:
+def _content(source: Source, start: int, end: int) -> SourceSpan:
     """The place of a line without the blanks around it."""
     text = source.text[start:end]
     first = start + len(text) - len(text.lstrip())
-    return Place(source, first, first + len(text.strip()))
+    return SourceSpan(source, first, first + len(text.strip()))
 
 
 def _read_heads(source: Source, start: int, end: int) -> tuple[tuple[Head, ...], tuple[str, ...]]:
@@ -183,19 +192,23 @@ def _read_heads(source: Source, start: int, end: int) -> tuple[tuple[Head, ...],
         at = cursor.offset
         if word and word not in TYPE_WORDS:
             raise cursor.mistake(
+                "unknown-type",
                 f'"{word}" is no type of values',
                 f"Types are {', '.join(TYPE_WORDS)}. A name of several words stands in square brackets.",
             )
         cursor.take_word(word)
-        head = Head(name.value, word, Place(source, at, at + len(word)) if word else name.place)
+        head = Head(name.value, word, SourceSpan(source, at, at + len(word)) if word else name.span)
         if any(head.name == other.name for other in heads):
-            raise cursor.mistake(f'the table has "{head.name}" twice', "Each column stands once.", name.place)
+            raise cursor.mistake(
+                "said-twice", f'the table has "{head.name}" twice', "Each column stands once.", name.span
+            )
         heads.append(head)
-        spellings.append(f"{name.place.text} {word}".rstrip())
+        spellings.append(f"{name.span.text} {word}".rstrip())
         if cursor.at_end():
             return tuple(heads), tuple(spellings)
         if not cursor.take_mark("|"):
             raise cursor.mistake(
+                "missing-word",
                 f"| is expected here, found {cursor.found()}",
                 "Heads are separated by |; a name with other characters than letters, digits and _ stands in"
                 " square brackets.",
@@ -225,7 +238,7 @@ def _read_cells(source: Source, start: int, end: int) -> tuple[tuple[Cell, ...],
         if stop >= end:
             return tuple(cells), tuple(spellings)
         if text[stop] != "|":
-            raise cursor.mistake("| is expected after a text", "Cells are separated by |.")
+            raise cursor.mistake("missing-word", "| is expected after a text", "Cells are separated by |.")
         cursor.offset = stop + 1
 
 

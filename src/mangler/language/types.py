@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from mangler.language.cursor import Cursor
 from mangler.language.mistake import nearest
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.language.tables import TYPE_WORDS
 
 OTHER_NAMES = {
@@ -28,7 +28,7 @@ OTHER_NAMES = {
 @dataclass(frozen=True)
 class TypeName:
     value: str
-    place: Place = field(compare=False, repr=False)
+    span: SourceSpan = field(compare=False, repr=False)
 
 
 def read_type(cursor: Cursor) -> TypeName:
@@ -38,8 +38,10 @@ def read_type(cursor: Cursor) -> TypeName:
         close = [other] if other else nearest(word, TYPE_WORDS)
         advice = f"Nearest: {close[0]}. " if close else ""
         raise cursor.mistake(
-            f"a type is expected here, found {cursor.found()}", f"{advice}Types are {', '.join(TYPE_WORDS)}."
+            "unknown-type",
+            f"a type is expected here, found {cursor.found()}",
+            f"{advice}Types are {', '.join(TYPE_WORDS)}.",
         )
     start = cursor.offset
     cursor.take_word(word)
-    return TypeName(word, cursor.place(start))
+    return TypeName(word, cursor.span(start))

@@ -9,7 +9,7 @@ from mangler.language.kinds import READERS, starts_names, starts_value
 from mangler.language.literals import starts_number, starts_text
 from mangler.language.mistake import Refusal, nearest
 from mangler.language.parts import starts_part_name
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement, Stretch
 from mangler.language.usage import (
     Kind,
@@ -35,7 +35,7 @@ class _Walker:
         self.verb = verb
         self.usage = usage
         self.values: dict[str, Any] = {}
-        self.places: dict[str, Place] = {}
+        self.spans: dict[str, SourceSpan] = {}
         self.open_clauses = list(usage.clauses)
         self.stretches: list[Stretch] = []
         self.token_mark = 0
@@ -61,7 +61,7 @@ class _Walker:
         self.finish_stretch(len(self.usage.fixed) + len(self.usage.clauses))
         end = len(cursor.source.text[cursor.start : cursor.end].rstrip()) + cursor.start
         return Statement(
-            self.verb, self.values, Place(cursor.source, start, end), tuple(self.stretches), self.places
+            self.verb, self.values, SourceSpan(cursor.source, start, end), tuple(self.stretches), self.spans
         )
 
     # Parts
@@ -102,20 +102,22 @@ class _Walker:
         key = " ".join(words) or kind.name.lower()
         if cursor.at_end():
             raise cursor.mistake(
-                f"the statement ends where {describe_kind(kind)} is expected", self.usage_advice()
+                "statement-ends",
+                f"the statement ends where {describe_kind(kind)} is expected",
+                self.usage_advice(),
             )
         start = cursor.offset
         self.values[key] = READERS[kind.name](cursor)
-        self.places[key] = cursor.place(start)
+        self.spans[key] = cursor.span(start)
 
     def read_listed(self, listed: Listed) -> None:
         """`{A with B}, …`: a list of what each item says, under the key of its first value."""
         cursor = self.cursor
         cursor.skip()
         start, items = cursor.offset, []
-        outer, outer_places = self.values, self.places
+        outer, outer_spans = self.values, self.spans
         while True:
-            self.values, self.places = {}, {}
+            self.values, self.spans = {}, {}
             self.read_sequence(listed.item)
             items.append(self.values)
             if not cursor.take_mark(",", glued=True):
@@ -124,9 +126,9 @@ class _Walker:
                 cursor.tokens.pop()
                 break
         key = next(iter(items[0]))
-        self.values, self.places = outer, outer_places
+        self.values, self.spans = outer, outer_spans
         self.values[key] = tuple(items)
-        self.places[key] = cursor.place(start)
+        self.spans[key] = cursor.span(start)
 
     def read_sequence(self, sequence: Sequence) -> None:
         """The words before a value, within the sequence, are its key."""
@@ -156,12 +158,12 @@ class _Walker:
             if words:  # a choice inside a clause is that clause's value
                 self.take(leading)
                 self.values[" ".join(words)] = " ".join(leading)
-                self.places[" ".join(words)] = cursor.place(start)
+                self.spans[" ".join(words)] = cursor.span(start)
                 return True
             self.read_sequence(choice)
             key = " ".join(leading)
             self.values.setdefault(key, True)
-            self.places[key] = cursor.place(start)
+            self.spans[key] = cursor.span(start)
             return True
         return False
 
@@ -179,7 +181,9 @@ class _Walker:
     # Mistakes
 
     def said_twice(self, words: str) -> Refusal:
-        return self.cursor.mistake(f"{words} is said twice", "Each clause stands once in a statement.")
+        return self.cursor.mistake(
+            "said-twice", f"{words} is said twice", "Each clause stands once in a statement."
+        )
 
     def expected(self, words: str) -> Refusal:
         cursor = self.cursor
@@ -188,13 +192,18 @@ class _Walker:
             word = spelled[1]
             start = cursor.source.text.rindex(word, 0, cursor.offset)
             return cursor.mistake(
+                "missing-comma",
                 f"after a comma a word is the next item of the list, so {word} is taken for a column",
                 f"Take the comma before {word} out. {self.usage_advice()}",
-                cursor.place(start, start + len(word)),
+                cursor.span(start, start + len(word)),
             )
         if cursor.at_end():
-            return cursor.mistake(f"the statement ends where {words} is expected", self.usage_advice())
-        return cursor.mistake(f"{words} is expected here, found {cursor.found()}", self.usage_advice())
+            return cursor.mistake(
+                "statement-ends", f"the statement ends where {words} is expected", self.usage_advice()
+            )
+        return cursor.mistake(
+            "missing-word", f"{words} is expected here, found {cursor.found()}", self.usage_advice()
+        )
 
     def unexpected(self) -> Refusal:
         """Something stands where only a clause, or the end, can."""
@@ -207,12 +216,14 @@ class _Walker:
                 if before == word:
                     return self.said_twice(word)
                 return cursor.mistake(
-                    f"{word} and {before} exclude each other", "Say one of them, or write two statements."
+                    "clauses-conflict",
+                    f"{word} and {before} exclude each other",
+                    "Say one of them, or write two statements.",
                 )
         open_words = [w for clause in self.open_clauses for w in first_words(clause)]
         if word in ("desc", "asc") and "descending" in self.usage.all_words():
             way = "descending" if word == "desc" else "nothing: ascending is how it is if nothing is said"
-            return cursor.mistake(f'"{word}" is not a word of {self.verb}', f"Write {way}.")
+            return cursor.mistake("unknown-clause", f'"{word}" is not a word of {self.verb}', f"Write {way}.")
         if word:
             message = f'"{word}" is not a clause of {self.verb}'
             close = nearest(word, open_words)
@@ -227,7 +238,7 @@ class _Walker:
             advice = (
                 'Texts are separated by commas; a quote inside "…" is written \\". ' if after_text else ""
             )
-        return cursor.mistake(message, advice + self.usage_advice())
+        return cursor.mistake("unknown-clause", message, advice + self.usage_advice())
 
     def clause_taken_for_item(self, open_words: list[str]) -> str:
         """Advice where the last item of a list looks like a clause that a comma was put before."""

@@ -57,7 +57,13 @@ def find(word: str) -> list[str]:
     close = nearest(wanted, words(), 3)
     advice = f"Nearest: {', '.join(close)}. " if close else ""
     raise Refusal(
-        [Mistake(f'the manual has no page for "{word}"', f"{advice}mangler manual lists all pages.")],
+        [
+            Mistake(
+                "unknown-manual-page",
+                f'the manual has no page for "{word}"',
+                f"{advice}mangler manual lists all pages.",
+            )
+        ],
         ExitCode.WRONG_FOR_ANY_EXTRACT,
     )
 

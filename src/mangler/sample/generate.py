@@ -11,7 +11,7 @@ from datetime import date, timedelta
 from pathlib import Path
 from random import Random
 
-from mangler.kernels.rendering import Layout, quote_text
+from mangler.kernels.text.rendering import Layout, quote_text
 
 COLUMNS = (
     "kiln",

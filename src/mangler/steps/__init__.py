@@ -17,14 +17,14 @@ from mangler.table.contract import BoundStep
 from mangler.table.schema import Schema
 
 MODULES = {
-    "mangler": "frame",
+    "mangler": "mangler",
     "read": "read",
-    "require columns": "require_columns",
-    "require that": "require_that",
-    "require no nulls": "require_no_nulls",
-    "require only": "require_only",
-    "require one row": "require_one_row",
-    "require between": "require_between",
+    "require columns": "require.columns",
+    "require that": "require.that",
+    "require no nulls": "require.no_nulls",
+    "require only": "require.only",
+    "require one row": "require.one_row",
+    "require between": "require.between",
     "tolerate": "tolerate",
     "parameter": "parameter",
     "define": "define",
@@ -36,15 +36,15 @@ MODULES = {
     "keep characters": "keep_characters",
     "drop characters": "drop_characters",
     "map": "map",
-    "split": "split",
+    "split": "split.split",
     "capture": "capture",
     "join": "join",
     "clean list": "clean_list",
     "unpivot": "unpivot",
-    "pivot": "pivot",
+    "pivot": "group.pivot",
     "recase": "recase",
-    "fill": "fill",
-    "convert": "convert",
+    "fill": "fill.fill",
+    "convert": "convert.convert",
     "make": "make",
     "change": "change",
     "keep rows": "keep_rows",
@@ -52,8 +52,8 @@ MODULES = {
     "set aside rows": "set_aside_rows",
     "sort": "sort",
     "dedupe": "dedupe",
-    "group": "group",
-    "lookup": "lookup",
+    "group": "group.group",
+    "lookup": "lookup.lookup",
     "number rows": "number_rows",
     "rename": "rename",
     "keep columns": "keep_columns",
@@ -63,9 +63,6 @@ MODULES = {
     "test": "test",
 }
 """Verbs in the order of the reference, and the module of each."""
-
-FRAME = ("mangler", "read", "write", "tolerate", "test", "parameter", "define", "import", "include")
-"""Verbs that are about files or other statements and not about rows: they are no steps."""
 
 
 class BuiltInVerbs:
@@ -78,10 +75,10 @@ class BuiltInVerbs:
         return cast(Declaration, _module(name).DECLARATION)
 
     def is_step(self, name: str) -> bool:
-        return name not in FRAME
+        return self.declaration(name).is_step
 
     def check(self, statement: Statement) -> list[Mistake]:
-        from mangler.steps.checks import check_shared
+        from mangler.steps.shared.checks import check_shared
 
         mistakes = check_shared(statement)
         own = getattr(_module(statement.verb), "check", None)

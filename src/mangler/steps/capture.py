@@ -13,21 +13,29 @@ import pyarrow.compute as pc
 from mangler.expressions.conversion import shortened
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import failing
-from mangler.kernels.capture import capture, group_names
-from mangler.kernels.patterns import problem_of
-from mangler.kernels.white_space import trim
+from mangler.kernels.text.capture import capture, group_names
+from mangler.kernels.text.patterns import problem_of
+from mangler.kernels.text.white_space import trim
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import Mistake
 from mangler.language.patterns import Pattern
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
-from mangler.steps.checks import check_is_text
-from mangler.steps.columnwise import begun, note_examples, remarks_on_condition, such_as, where
-from mangler.steps.failing import Policy, policy_of, remarks_on_failures, take_out
-from mangler.steps.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
-from mangler.steps.new_columns import Placement, check_in_place, placed, text_column, worked_out
+from mangler.steps.shared.checks import check_is_text
+from mangler.steps.shared.columnwise import apply_where, note_examples, remarks_on_condition, such_as, where
+from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED, MISSES
+from mangler.steps.shared.failing import Policy, policy_of, remarks_on_failures, take_out
+from mangler.steps.shared.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
+from mangler.steps.shared.new_columns import (
+    Placement,
+    apply_per_distinct,
+    check_in_place,
+    placed,
+    text_column,
+)
 from mangler.table.batch import Batch
+from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema
 from mangler.table.tally import Tally
 
@@ -70,11 +78,12 @@ DECLARATION = Declaration(
     ),
     notes="For what stands before, after or between two marks, the functions up_to, past and inside say it in words:"
     ' make batch = inside(notes, "batch:", "end of batch").',
+    counters=(*CHANGES, *CONDITION, *FAILED, *MISSES, "unmatched"),
 )
 
 
 @dataclass(frozen=True)
-class Capture:
+class Capture(RowStep):
     placement: Placement
     index: int
     pattern: Pattern
@@ -87,9 +96,9 @@ class Capture:
         return self.placement.schema
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        batch, met, tally = begun(batch, self.condition)
+        batch, met, tally = apply_where(batch, self.condition)
         column = batch.columns[self.index]
-        columns, (unmatched,) = worked_out(column, met, self._capture)
+        columns, (unmatched,) = apply_per_distinct(column, met, self._capture)
         if uses_ascii_classes(self.pattern):
             count_beyond_ascii(column, tally)
         if self.policy.takes_rows:
@@ -100,11 +109,11 @@ class Capture:
             if stay is not None:
                 columns = [array.filter(pa.array(stay)) for array in columns]
         else:
-            tally.unmatched += int(np.count_nonzero(unmatched))
+            tally.counts["unmatched"] += int(np.count_nonzero(unmatched))
             note_examples(tally, column, unmatched)
         tally.rows_out = len(batch)
-        tally.cells_changed += sum(map(len, columns))
-        tally.nulls_made += sum(array.null_count for array in columns)
+        tally.counts["cells_changed"] += sum(map(len, columns))
+        tally.counts["nulls_made"] += sum(array.null_count for array in columns)
         return batch.with_columns(self.placement.put(batch.columns, columns)), tally
 
     def _capture(self, column: Any) -> tuple[Sequence[Any], Sequence[Any]]:
@@ -121,16 +130,16 @@ class Capture:
         return [pc.if_else(flags, filler, array) for array in out.groups], (unmatched,)
 
     def facts(self, tally: Tally) -> list[str]:
-        return [self._told_of_unmatched(tally)] if tally.unmatched and self.said_failures else []
+        return [self._told_of_unmatched(tally)] if tally.counts["unmatched"] and self.said_failures else []
 
     def remarks(self, tally: Tally) -> list[str]:
         told = remarks_on_condition(tally)
-        if tally.unmatched and not self.said_failures:
+        if tally.counts["unmatched"] and not self.said_failures:
             told.append(self._told_of_unmatched(tally) + such_as(tally))
         return [*told, *advise_on_misses(tally), *remarks_on_failures(tally)]
 
     def _told_of_unmatched(self, tally: Tally) -> str:
-        cells = "1 cell does" if tally.unmatched == 1 else f"{tally.unmatched:,} cells do"
+        cells = "1 cell does" if tally.counts["unmatched"] == 1 else f"{tally.counts['unmatched']:,} cells do"
         what = "null" if self.policy.literal is None else f'"{self.policy.literal.value}"'
         return f"{cells} not match the pattern, and {what} stands in the new columns"
 
@@ -140,18 +149,18 @@ def bind(statement: Statement, schema: Schema) -> Capture:
     assert name is not None and pattern is not None
     index = text_column(name, schema, "capture")
     in_place = statement.has("in place")
-    new = [(Column(name), place) for name, place in _names(statement, pattern)]
+    new = [(Column(name), span) for name, span in _names(statement, pattern)]
     placement = placed(statement, schema, [index], new, in_place)
     policy = policy_of(statement, default="stop" if in_place else "null")
     condition = where(statement, schema, DECLARATION.usage)
     return Capture(placement, index, pattern, policy, condition, statement.has("failures"))
 
 
-def _names(statement: Statement, pattern: Pattern) -> list[tuple[str, Place]]:
+def _names(statement: Statement, pattern: Pattern) -> list[tuple[str, SourceSpan]]:
     said = statement.names("into")
     if said is not None:
-        return [(name.value, name.place) for name in said]
-    return [(name, pattern.place) for name in group_names(pattern.re2)]
+        return [(name.value, name.span) for name in said]
+    return [(name, pattern.span) for name in group_names(pattern.re2)]
 
 
 def check(statement: Statement) -> list[Mistake]:
@@ -161,32 +170,44 @@ def check(statement: Statement) -> list[Mistake]:
     if problem_of(pattern.re2):
         return mistakes  # told already, and its groups cannot be counted
     groups, said = group_names(pattern.re2), statement.names("into")
+    wrong = _wrong_names(groups, said)
+    if wrong is not None:
+        word, message, advice = wrong
+        at_names = said is not None and groups
+        mistakes.append(
+            Mistake(word, message, advice, statement.span_of("into") if at_names else pattern.span)
+        )
+    return mistakes
+
+
+def _wrong_names(groups: Sequence[str], said: Sequence[Name] | None) -> tuple[str, str, str] | None:
+    """The word, the message and the advice where the groups of a pattern and the names after `into` do not fit."""
     count = "one group" if len(groups) == 1 else f"{len(groups)} groups"
     if not groups:
-        told = (
+        return (
+            "pattern-without-group",
             "the pattern has no group, so there is nothing to capture",
             "Put what is wanted in round brackets.",
         )
-        mistakes.append(Mistake(*told, pattern.place))
-    elif said is not None and any(groups):
+    if said is not None and any(groups):
         named = next(group for group in groups if group)
-        told = (
+        return (
+            "name-taken",
             f'the group "{named}" has a name already',
             "Name the columns in the pattern, all of them, or after into.",
         )
-        mistakes.append(Mistake(*told, statement.place_of("into")))
-    elif said is not None and len(said) != len(groups):
-        told = (
+    if said is not None and len(said) != len(groups):
+        return (
+            "wrong-number-of-names",
             f"the pattern has {count}, and {len(said)} {'name is' if len(said) == 1 else 'names are'} given",
             "Give a name for each group; one that is only there to group is written (?:…).",
         )
-        mistakes.append(Mistake(*told, statement.place_of("into")))
-    elif said is None and not all(groups):
-        told = (
+    if said is None and not all(groups):
+        return (
+            "wrong-number-of-names",
             "the group has no name for a column"
             if len(groups) == 1
             else "some groups have no name for a column",
             "Write into and a name for each, or (?<name>…) in the pattern; (?:…) only groups.",
         )
-        mistakes.append(Mistake(*told, pattern.place))
-    return mistakes
+    return None

@@ -9,12 +9,14 @@ from mangler.expressions.value import Bound, Failure, cast_to
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import begun, choose, column_remarks, remarks_on_condition
-from mangler.steps.conditions import Condition, condition_of, evaluate, surroundings
-from mangler.steps.failing import FAILURES, Policy, policy_of, remarks_on_failures
-from mangler.steps.literals import fit_literal
-from mangler.steps.new_values import new_cells, put_in
+from mangler.steps.shared.columnwise import apply_where, choose, column_remarks, remarks_on_condition
+from mangler.steps.shared.conditions import Condition, condition_of, evaluate, surroundings
+from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED
+from mangler.steps.shared.failing import FAILURES, Policy, policy_of, remarks_on_failures
+from mangler.steps.shared.literals import fit_literal
+from mangler.steps.shared.new_values import new_cells, put_in
 from mangler.table.batch import Batch
+from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema
 from mangler.table.select import Selection
 from mangler.table.tally import Tally
@@ -39,11 +41,12 @@ DECLARATION = Declaration(
             "kiln | peak_c\n007 | 1222\n012 | 1222\n007 | tbc",
         ),
     ),
+    counters=(*CHANGES, *CONDITION, *FAILED),
 )
 
 
 @dataclass(frozen=True)
-class Change:
+class Change(RowStep):
     before: Schema
     schema: Schema
     selection: Selection
@@ -52,7 +55,7 @@ class Change:
     policy: Policy
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        batch, met, tally = begun(batch, self.condition)
+        batch, met, tally = apply_where(batch, self.condition)
         names = tuple(self.before.names)
         values = {}
         failures: list[Failure] = []
@@ -83,9 +86,10 @@ def bind(statement: Statement, schema: Schema) -> Change:
             for clause, said in (("where", condition is not None), ("failures", policy.name == "keep")):
                 if said:
                     raise wrong_recipe(
+                        "mixed-types",
                         f'this makes "{column.name}" {kind}, and {clause} would leave cells that are {column.type}',
                         f"Give a value of the same type, {column.type}(…), or leave {clause} out.",
-                        statement.place_of(clause),
+                        statement.span_of(clause),
                     )
         if policy.literal is not None:
             fit_literal(policy.literal, kind)

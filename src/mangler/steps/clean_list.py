@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
-from mangler.kernels.clean_list import ListWork, clean_lists
-from mangler.kernels.delimiters import Delimiters
-from mangler.kernels.patterns import few_distinct
-from mangler.kernels.whole import WholeMatcher
+from mangler.kernels.text.clean_list import ListWork, clean_lists
+from mangler.kernels.text.delimiters import Delimiters
+from mangler.kernels.text.patterns import few_distinct
+from mangler.kernels.text.whole import WholeMatcher
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, where
-from mangler.steps.cutting import check_delimiters
-from mangler.steps.matching import without_outer_blanks
-from mangler.steps.new_values import count_changes
+from mangler.steps.shared.columnwise import ColumnwiseStep, choose, where
+from mangler.steps.shared.counters import CHANGES, CONDITION, MISSES
+from mangler.steps.shared.matching import without_outer_blanks
+from mangler.steps.shared.new_values import count_changes
+from mangler.steps.shared.splitter import check_delimiters
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -54,6 +55,7 @@ DECLARATION = Declaration(
             "contacts\na@example.org;",
         ),
     ),
+    counters=(*CHANGES, *MISSES, *CONDITION),
 )
 
 
@@ -115,13 +117,19 @@ def check(statement: Statement) -> list[Mistake]:
         told = "several delimiters are" if len(said) > 1 else "a pattern is"
         mistakes.append(
             Mistake(
+                "delimiter-open",
                 f"{told} looked for, so it is open what the parts are put together with",
                 'Say it: with "; ".',
-                statement.place_of("at"),
+                statement.span_of("at"),
             )
         )
     if statement.number("first") == 0:
         mistakes.append(
-            Mistake("the first 0 parts are none", "Write first 1 or more.", statement.place_of("first"))
+            Mistake(
+                "count-from-one",
+                "the first 0 parts are none",
+                "Write first 1 or more.",
+                statement.span_of("first"),
+            )
         )
     return mistakes

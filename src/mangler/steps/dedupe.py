@@ -7,16 +7,19 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mangler.kernels.keys import folded, one_of_each
-from mangler.kernels.text_view import Flags
+from mangler.kernels.keys.keys import folded, one_of_each
+from mangler.kernels.text.text_view import Flags
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.folding import FoldingTables
-from mangler.steps.key_columns import columns_after_by, refuse_lists
+from mangler.steps.shared.key_columns import columns_after_by, refuse_lists
 from mangler.table.batch import Batch
-from mangler.table.gathered import Gathered, in_blocks
-from mangler.table.room import Room
+from mangler.table.contract import Gathering, GatheringStep
+from mangler.table.memory_budget import MemoryBudget
+from mangler.table.partitioned_fold import PartitionedFold
+from mangler.table.positions import indexes_of, positions_of
 from mangler.table.schema import Schema
+from mangler.table.spillable_rows import SpillableRows, in_blocks
+from mangler.table.state import StateReader, StateWriter
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -40,14 +43,14 @@ DECLARATION = Declaration(
 
 
 @dataclass(frozen=True)
-class Dedupe:
+class Dedupe(GatheringStep):
     schema: Schema
     indices: tuple[int, ...]
     last: bool
     anycase: bool
 
-    def gather(self, room: Room) -> Deduping:
-        return Deduping(self, room)
+    def gather(self, budget: MemoryBudget) -> Deduping:
+        return Deduping(self, budget)
 
     def remarks(self, tally: Tally) -> list[str]:
         if tally.rows_in and tally.rows_in == tally.rows_out:
@@ -59,21 +62,35 @@ class Dedupe:
         return len(self.indices) < len(self.schema.columns)
 
 
-class Deduping:
-    """The rows wait in their order; their keys, each with the number of its row, fold to one a key."""
+class Deduping(Gathering):
+    """The rows wait in their order; of their keys, each with the position of its row, one per key is kept."""
 
-    def __init__(self, step: Dedupe, room: Room) -> None:
+    def __init__(self, step: Dedupe, budget: MemoryBudget) -> None:
         self._step = step
-        self._rows = Gathered(room.share(2))
-        self._keys = FoldingTables([self._fold], len(step.indices), room.share(2))
+        self._rows = SpillableRows(budget.share(2))
+        self._keys = PartitionedFold([self._fold], len(step.indices), budget.share(2))
         self.tally = Tally()
 
-    def absorb(self, batch: Batch) -> None:
-        at = self._rows.rows
+    def absorb(self, batch: Batch, partition: int) -> None:
         self.tally.rows_in += len(batch)
-        self._rows.add(batch)
+        self._rows.add(batch, partition)
         keys = tuple(folded(batch.columns[index], self._step.anycase) for index in self._step.indices)
-        self._keys.add([Batch(keys, np.arange(at, at + len(batch)), batch.origin)])
+        self._keys.add([Batch(keys, positions_of(partition, len(batch)), batch.origin)])
+
+    def merge(self, later: Deduping) -> None:
+        self.tally.add(later.tally)
+        self._rows.extend(later._rows.consume(), later._rows.runs)
+        self._keys.merge(later._keys)
+
+    def dump(self, state: StateWriter) -> None:
+        state.record(self.tally.to_record())
+        self._rows.dump(state)
+        self._keys.dump(state)
+
+    def load(self, state: StateReader) -> None:
+        self.tally.add(Tally.from_record(state.record()))
+        self._rows.load(state)
+        self._keys.load(state)
 
     def _fold(self, batch: Batch) -> Batch:
         rows = one_of_each(batch.columns, len(batch), self._step.last)
@@ -87,13 +104,13 @@ class Deduping:
         stays = np.zeros(self._rows.rows, np.bool_)
         for (keys,) in self._keys.released():
             if keys is not None:
-                stays[keys.rows] = True
+                stays[indexes_of(keys.rows, self._rows.runs)] = True
         self.tally.rows_out = int(np.count_nonzero(stays))
         yield from in_blocks(self._staying(stays), self._rows.origin)
 
     def _staying(self, stays: Flags) -> Iterator[Batch]:
         at = 0
-        for batch in self._rows.drain():
+        for batch in self._rows.consume():
             yield batch.filter(stays[at : at + len(batch)])
             at += len(batch)
         self._rows.close()
@@ -103,7 +120,7 @@ def bind(statement: Statement, schema: Schema) -> Dedupe:
     indices = tuple(range(len(schema.columns)))
     if statement.has("by"):
         indices = columns_after_by(statement, schema, DECLARATION.usage, "alike")
-    place = statement.place_of("by") if statement.has("by") else statement.place
-    refuse_lists(schema, indices, place, " Or leave it out: by … except {}.")
+    span = statement.span_of("by") if statement.has("by") else statement.span
+    refuse_lists(schema, indices, span, " Or leave it out: by … except {}.")
     last = statement.values.get("leaving") == "last"
     return Dedupe(schema, indices, last, statement.has("anycase"))

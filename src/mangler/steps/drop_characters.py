@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.characters import MEANING, WITH, bind_characters
-from mangler.steps.columnwise import ColumnwiseStep
+from mangler.steps.shared.characters import MEANING, WITH, bind_characters
+from mangler.steps.shared.columnwise import ColumnwiseStep
+from mangler.steps.shared.counters import CHANGES, CONDITION, EMPTIED
 from mangler.table.schema import Schema
 
 DECLARATION = Declaration(
@@ -21,6 +22,7 @@ DECLARATION = Declaration(
         ),
         Example('drop characters "-/" in shelf with "."', "shelf\nA/2-/left", "shelf\nA.2.left"),
     ),
+    counters=(*CHANGES, *EMPTIED, *CONDITION),
 )
 
 

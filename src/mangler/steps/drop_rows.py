@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.rows import FAILURES, RowChoice, bind_choice
+from mangler.steps.shared.counters import CONDITION, FAILED
+from mangler.steps.shared.row_choice import FAILURES, RowChoice, bind_choice
 from mangler.table.schema import Schema
 
 DECLARATION = Declaration(
@@ -24,6 +25,7 @@ DECLARATION = Declaration(
             "kiln | notes\n012 | null",
         ),
     ),
+    counters=(*CONDITION, *FAILED),
 )
 
 

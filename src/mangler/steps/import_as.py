@@ -10,4 +10,5 @@ DECLARATION = Declaration(
     meaning="Brings in the functions that another recipe file defines, under a prefix: after"
     ' `import "house.mangler" as house` its `tidy` is `house.tidy(kiln)`. Its steps are not run. The file is found'
     " relative to the one that names it, and starts with `mangler 1` like any other.",
+    is_step=False,
 )

@@ -11,4 +11,5 @@ DECLARATION = Declaration(
     " functions and parameters. Its tests stay its own, and `read` and `write` stand in the recipe itself. The file is"
     " found relative to the one that names it, and starts with `mangler 1` like any other. The summary tells its steps"
     " by file and line.",
+    is_step=False,
 )

@@ -8,19 +8,21 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.join_columns import join_columns
-from mangler.kernels.spell import spell
-from mangler.kernels.text_view import TooLargeError
+from mangler.kernels.text.join_columns import join_columns
+from mangler.kernels.text.text_view import TooLargeError
+from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, extract_does_not_fit, wrong_recipe
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
-from mangler.steps.checks import check_is_text
-from mangler.steps.columnwise import begun, matching_names, remarks_on_condition, where
-from mangler.steps.new_columns import Placement, check_in_place, placed
+from mangler.steps.shared.checks import check_is_text
+from mangler.steps.shared.columnwise import apply_where, matching_names, remarks_on_condition, where
+from mangler.steps.shared.counters import CHANGES, CONDITION
+from mangler.steps.shared.new_columns import Placement, check_in_place, placed
 from mangler.table.batch import Batch
+from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import select
 from mangler.table.tally import Tally
@@ -51,39 +53,41 @@ DECLARATION = Declaration(
         ),
     ),
     notes='For anything freer make has texts with holes: make label = "{last_name}, {first_name} ({kiln})".',
+    counters=(*CHANGES, *CONDITION),
 )
 
 
 @dataclass(frozen=True)
-class Join:
+class Join(RowStep):
     placement: Placement
     indices: tuple[int, ...]
     separator: str
     skip: bool
     filler: str | None
     condition: Any
-    place: Place
+    span: SourceSpan
 
     @property
     def schema(self) -> Schema:
         return self.placement.schema
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        batch, met, tally = begun(batch, self.condition)
-        columns = [spell(batch.columns[index]) for index in self.indices]
+        batch, met, tally = apply_where(batch, self.condition)
+        columns = [format_values(batch.columns[index]) for index in self.indices]
         try:
             joined = join_columns(columns, self.separator, self.skip, self.filler)
         except TooLargeError as error:
             raise extract_does_not_fit(
+                "too-large",
                 f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}: {error}",
                 "Join fewer columns, or with a shorter text.",
-                self.place,
+                self.span,
             ) from None
         if met is not None:
             joined = pc.if_else(pa.array(met), joined, pa.scalar(None, pa.string()))
         tally.rows_out = len(batch)
-        tally.cells_changed += len(joined)
-        tally.nulls_made += joined.null_count
+        tally.counts["cells_changed"] += len(joined)
+        tally.counts["nulls_made"] += joined.null_count
         return batch.with_columns(self.placement.put(batch.columns, [joined])), tally
 
     def remarks(self, tally: Tally) -> list[str]:
@@ -95,13 +99,16 @@ def bind(statement: Statement, schema: Schema) -> Join:
     selection = select(statement.columns(), schema, "join", matching_names, _JOINED, words, as_said=True)
     if not selection.indices:
         raise wrong_recipe(
-            "no column is meant, so there is nothing to join", "Name the columns.", statement.columns().place
+            "no-columns",
+            "no column is meant, so there is nothing to join",
+            "Name the columns.",
+            statement.columns().span,
         )
     name = statement.get("into", Name)
     assert name is not None
     separator = statement.text("with")
     assert separator is not None
-    new = [(Column(name.value), name.place)]
+    new = [(Column(name.value), name.span)]
     placement = placed(statement, schema, selection.indices, new, statement.has("in place"))
     nulls = statement.values.get("nulls")
     literal = statement.values.get("value")
@@ -113,7 +120,7 @@ def bind(statement: Statement, schema: Schema) -> Join:
         skip,
         None if literal is None else literal.value,
         where(statement, schema, DECLARATION.usage),
-        statement.place,
+        statement.span,
     )
 
 

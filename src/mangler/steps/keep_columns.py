@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnChoice, choose
+from mangler.steps.shared.columnwise import ColumnChoice, choose
 from mangler.table.schema import Schema
 
 DECLARATION = Declaration(

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.rows import FAILURES, RowChoice, bind_choice
+from mangler.steps.shared.counters import CONDITION, FAILED
+from mangler.steps.shared.row_choice import FAILURES, RowChoice, bind_choice
 from mangler.table.schema import Schema
 
 DECLARATION = Declaration(
@@ -25,6 +26,7 @@ DECLARATION = Declaration(
             "kiln | peak_c\n007 | 1222",
         ),
     ),
+    counters=(*CONDITION, *FAILED),
 )
 
 

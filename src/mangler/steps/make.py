@@ -9,18 +9,20 @@ from typing import Any
 import pyarrow as pa
 
 from mangler.expressions.value import Bound, Failure, cast_to
-from mangler.kernels.growth import refuse_batch_beyond
+from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import begun, remarks_on_condition
-from mangler.steps.conditions import Condition, bind_in, condition_of, evaluate
-from mangler.steps.failing import FAILURES, Policy, policy_of, remarks_on_failures, take_out
-from mangler.steps.key_columns import said_twice
-from mangler.steps.literals import WIDENED, fit_literal
-from mangler.steps.new_values import count_changes, new_cells
+from mangler.steps.shared.columnwise import apply_where, remarks_on_condition
+from mangler.steps.shared.conditions import Condition, bind_in, condition_of, evaluate
+from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED
+from mangler.steps.shared.failing import FAILURES, Policy, policy_of, remarks_on_failures, take_out
+from mangler.steps.shared.key_columns import said_twice
+from mangler.steps.shared.literals import WIDENED, fit_literal
+from mangler.steps.shared.new_values import count_changes, new_cells
 from mangler.table.batch import Batch
+from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import missing_column
 from mangler.table.tally import Tally
@@ -53,6 +55,7 @@ DECLARATION = Declaration(
             "kiln\n007\n012",
         ),
     ),
+    counters=(*CHANGES, *CONDITION, *FAILED),
 )
 
 
@@ -67,7 +70,7 @@ class Made:
 
 
 @dataclass(frozen=True)
-class Make:
+class Make(RowStep):
     before: Schema
     schema: Schema
     made: tuple[Made, ...]
@@ -77,7 +80,7 @@ class Make:
     policy: Policy
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        batch, met, tally = begun(batch, self.condition)
+        batch, met, tally = apply_where(batch, self.condition)
         names = self.before.names
         values = []
         failures: list[Failure] = []
@@ -108,8 +111,8 @@ class Make:
             if made.index >= 0:
                 count_changes(batch.columns[made.index], array, tally)
             else:
-                tally.cells_changed += len(array)
-                tally.nulls_made += array.null_count
+                tally.counts["cells_changed"] += len(array)
+                tally.counts["nulls_made"] += array.null_count
 
     def remarks(self, tally: Tally) -> list[str]:
         return [*remarks_on_condition(tally), *remarks_on_failures(tally)]
@@ -130,9 +133,9 @@ def bind(statement: Statement, schema: Schema) -> Make:
         except Refusal as refusal:
             mistakes += refusal.mistakes
             codes.append(refusal.code)
-    place = statement.get("after", Name)
-    if place is not None and place.value not in schema.names:
-        mistake, always = missing_column(place, schema)
+    span = statement.get("after", Name)
+    if span is not None and span.value not in schema.names:
+        mistake, always = missing_column(span, schema)
         mistakes.append(mistake)
         codes.append(ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
     if mistakes:
@@ -148,9 +151,10 @@ def _made(
         old = schema.columns[index].type
         if kind is not old and (kind, old) not in WIDENED:
             raise wrong_recipe(
+                "mixed-types",
                 f'where leaves other rows of "{name.value}" as they are, {old}, and the new values are {kind}',
                 f"Convert the value, {old}(…), or make a column of another name.",
-                name.place,
+                name.span,
             )
         kind = old
     bound = cast_to(bound, kind)

@@ -13,22 +13,28 @@ import pyarrow.compute as pc
 from mangler.expressions.conversion import shortened
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.patterns import values_recur
-from mangler.kernels.text_view import Flags
-from mangler.kernels.white_space import trim
+from mangler.kernels.text.patterns import values_recur
+from mangler.kernels.text.text_view import Flags
+from mangler.kernels.text.white_space import trim
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name, Text
-from mangler.language.mistake import Mistake, nearest
+from mangler.language.mistake import Mistake, nearest, wrong_recipe
+from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
-from mangler.steps.checks import check_is_text
-from mangler.steps.columnwise import begun, note_examples, remarks_on_condition, such_as, where
-from mangler.steps.failing import Policy, policy_of, remarks_on_failures
-from mangler.steps.matching import without_outer_blanks
-from mangler.steps.new_columns import text_column
-from mangler.steps.new_values import put_in
+from mangler.steps.shared.checks import check_is_text
+from mangler.steps.shared.columnwise import apply_where, note_examples, remarks_on_condition, such_as, where
+from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED
+from mangler.steps.shared.failing import Policy, policy_of, remarks_on_failures
+from mangler.steps.shared.matching import without_outer_blanks
+from mangler.steps.shared.new_columns import text_column
+from mangler.steps.shared.new_values import put_in
 from mangler.table.batch import Batch
+from mangler.table.contract import RowStep
+from mangler.table.reference import Reference
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
+
+MOST_PAIRS = 1_000_000
 
 DECLARATION = Declaration(
     name="map",
@@ -56,6 +62,8 @@ DECLARATION = Declaration(
             "cone\n06\n04",
         ),
     ),
+    reads_file="from",
+    counters=(*CHANGES, *CONDITION, *FAILED, "unmatched"),
 )
 
 
@@ -74,7 +82,7 @@ class Table:
 
 
 @dataclass(frozen=True)
-class Map:
+class Map(RowStep):
     schema: Schema
     index: int
     table: Table
@@ -82,13 +90,13 @@ class Map:
     condition: Any
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        batch, met, tally = begun(batch, self.condition)
+        batch, met, tally = apply_where(batch, self.condition)
         old = batch.columns[self.index]
         out, unmatched = self._mapped(old)
         if met is not None:
             out = pc.if_else(pa.array(met), out, old)
             unmatched &= met
-        tally.unmatched += int(np.count_nonzero(unmatched))
+        tally.counts["unmatched"] += int(np.count_nonzero(unmatched))
         note_examples(tally, old, unmatched)
         failures: tuple[Failure, ...] = ()
         if self.policy.takes_rows:
@@ -108,10 +116,10 @@ class Map:
         return values.take(encoded.indices), flags
 
     def _look_up(self, cells: Any) -> tuple[Any, Flags]:
-        places = self.table.look_up(cells)
-        found = np.asarray(places.is_valid())
+        positions = self.table.look_up(cells)
+        found = np.asarray(positions.is_valid())
         unmatched: Flags = ~found & np.asarray(cells.is_valid())
-        mapped = self.table.values.take(places)
+        mapped = self.table.values.take(positions)
         if not unmatched.any():
             return mapped, unmatched
         other = cells
@@ -123,10 +131,8 @@ class Map:
 
     def remarks(self, tally: Tally) -> list[str]:
         told = remarks_on_condition(tally)
-        if tally.unmatched:
-            cells = (
-                "1 cell holds a value" if tally.unmatched == 1 else f"{tally.unmatched:,} cells hold values"
-            )
+        if count := tally.counts["unmatched"]:
+            cells = "1 cell holds a value" if count == 1 else f"{count:,} cells hold values"
             near = [
                 f'"{example}" is near "{close[0]}"'
                 for example in tally.examples
@@ -135,7 +141,7 @@ class Map:
             told.append(
                 f"{cells} that the table does not have{such_as(tally)}{'; ' * bool(near)}{', '.join(near)}"
             )
-        if not tally.changed_anything and not tally.unmatched and tally.rows_in:
+        if not tally.changed_anything and not tally.counts["unmatched"] and tally.rows_in:
             told.insert(0, "changed nothing: the values are mapped to themselves, or null")
         return [*told, *remarks_on_failures(tally)]
 
@@ -165,12 +171,55 @@ def bind(statement: Statement, schema: Schema) -> Map:
 
 
 def pairs_of(statement: Statement) -> Sequence[tuple[str, str | None]]:
-    """The table, as it stands in the statement or as the engine read it from its file."""
-    read: Any = statement.values.get("pairs")
-    if read is not None:
-        pairs: Sequence[tuple[str, str | None]] = read
-        return pairs
+    """The table, as it is in the statement or in the file that the statement names."""
+    reference = statement.get("reference", Reference)
+    if reference is not None:
+        text = statement.get("from", Text)
+        assert text is not None
+        return _pairs(reference, statement, text.span)
     return [(item["text"].value, item["to"].value) for item in statement.values["text"]]
+
+
+def _pairs(
+    reference: Reference, statement: Statement, span: SourceSpan
+) -> tuple[tuple[str, str | None], ...]:
+    """Keys and values in the order of the file. A key twice, or a row without a place, is refused with its lines."""
+    named = statement.names("names") or ()
+    reference.require(named)
+    if not named and len(reference.columns) < 2:
+        raise wrong_recipe(
+            "too-few-columns",
+            f"{reference.name} has one column, and map needs two",
+            "Name another file.",
+            span,
+        )
+    if reference.unfit:
+        raise wrong_recipe(
+            "row-unfit", f"{reference.name}, {reference.unfit[0]}", "Mend this row of the table.", span
+        )
+    if len(reference) > MOST_PAIRS:
+        raise wrong_recipe(
+            "too-many-keys", f"{reference.name} has more than {MOST_PAIRS:,} keys", "Take fewer.", span
+        )
+    keys, values = [reference.column(name.value) for name in named] or reference.columns[:2]
+    compared = as_compared(keys, statement.has("anycase")).to_pylist()
+    pairs: list[tuple[str, str | None]] = []
+    lines: dict[str, int] = {}
+    for line, key, bare, value in zip(
+        reference.lines.tolist(), keys.to_pylist(), compared, values.to_pylist(), strict=True
+    ):
+        if key is None:
+            continue  # null matches nothing
+        if bare in lines:
+            raise wrong_recipe(
+                "key-twice",
+                f'{reference.name} has "{key}" twice, in lines {lines[bare]} and {line}',
+                "Take one of them out: which is meant cannot be told.",
+                span,
+            )
+        lines[bare] = line
+        pairs.append((key, value))
+    return tuple(pairs)
 
 
 def check(statement: Statement) -> list[Mistake]:
@@ -183,7 +232,10 @@ def check(statement: Statement) -> list[Mistake]:
         if folded in seen:
             mistakes.append(
                 Mistake(
-                    f"{key.place.text} stands twice in this table", "Take one of the pairs out.", key.place
+                    "said-twice",
+                    f"{key.span.text} stands twice in this table",
+                    "Take one of the pairs out.",
+                    key.span,
                 )
             )
         seen[folded] = key
@@ -194,9 +246,10 @@ def check(statement: Statement) -> list[Mistake]:
     if names and len(names) != 2:
         mistakes.append(
             Mistake(
+                "wrong-number-of-names",
                 "two columns are named: where to look, and what to take",
                 'from "file.csv" code, name',
-                names[0].place,
+                names[0].span,
             )
         )
     return mistakes

@@ -6,14 +6,15 @@ from typing import Any
 
 import numpy as np
 
-from mangler.kernels.text_view import with_nulls
-from mangler.kernels.whole import match_whole
+from mangler.kernels.text.text_view import with_nulls
+from mangler.kernels.text.whole import match_whole
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Text
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, where
-from mangler.steps.matching import (
+from mangler.steps.shared.columnwise import ColumnwiseStep, choose, where
+from mangler.steps.shared.counters import CHANGES, CONDITION, MISSES
+from mangler.steps.shared.matching import (
     advise_on_misses,
     count_beyond_ascii,
     count_misses,
@@ -36,6 +37,7 @@ DECLARATION = Declaration(
             "result\nnull\nnull\nnull\nnull\ngood - thin",
         ),
     ),
+    counters=(*CHANGES, *MISSES, *CONDITION),
 )
 
 
@@ -52,8 +54,8 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
             count_beyond_ascii(column, tally)
         found = match.codes >= 0
         count = int(np.count_nonzero(found))
-        tally.nulls_made += count
-        tally.cells_changed += count
+        tally.counts["nulls_made"] += count
+        tally.counts["cells_changed"] += count
         return with_nulls(column, found) if count else column
 
     return ColumnwiseStep(

@@ -11,7 +11,9 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
+from mangler.steps.shared.counters import CHANGES
 from mangler.table.batch import Batch
+from mangler.table.contract import OrderedStep
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.tally import Tally
 
@@ -27,26 +29,32 @@ DECLARATION = Declaration(
             "kiln | no integer\n007 | 10\n012 | 11",
         ),
     ),
+    counters=CHANGES,
 )
 
 
 @dataclass(frozen=True)
-class Number:
+class Number(OrderedStep[int]):
+    """The state is a number of rows."""
+
     schema: Schema
     first: int
 
-    def start(self) -> list[int]:
-        return [self.first]
+    def initial(self) -> int:
+        return 0
 
-    def carry_on(self, batch: Batch, carried: list[int]) -> tuple[Batch, Tally]:
-        number = carried[0]
-        carried[0] += len(batch)
-        numbers = pa.array(np.arange(number, number + len(batch), dtype=np.int64))
-        tally = Tally(rows_in=len(batch), rows_out=len(batch), cells_changed=len(batch))
+    def summarise(self, batch: Batch) -> int:
+        return len(batch)
+
+    def combine(self, earlier: int, later: int) -> int:
+        return earlier + later
+
+    def apply(self, batch: Batch, before: int, own: int) -> tuple[Batch, Tally]:
+        start = self.first + before
+        numbers = pa.array(np.arange(start, start + own, dtype=np.int64))
+        tally = Tally(rows_in=own, rows_out=own)
+        tally.counts["cells_changed"] = own
         return batch.with_columns([*batch.columns, numbers]), tally
-
-    def remarks(self, tally: Tally) -> list[str]:  # noqa: ARG002
-        return []
 
 
 def bind(statement: Statement, schema: Schema) -> Number:
@@ -54,7 +62,10 @@ def bind(statement: Statement, schema: Schema) -> Number:
     assert name is not None
     if name.value in schema.names:
         raise wrong_recipe(
-            f'there is a column "{name.value}" already', "Number the rows under another name.", name.place
+            "name-taken",
+            f'there is a column "{name.value}" already',
+            "Number the rows under another name.",
+            name.span,
         )
     first = 1 if (said := statement.number("from")) is None else said
     return Number(Schema((*schema.columns, Column(name.value, ValueType.INTEGER)), schema.gone), first)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from mangler.language.declaration import Declaration
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
-from mangler.steps.checks import check_encoding, check_one_character, codec_of
+from mangler.steps.shared.checks import check_encoding, check_one_character, codec_of
 from mangler.table.settings import ReadSettings
 
 DECLARATION = Declaration(
@@ -33,6 +33,7 @@ DECLARATION = Declaration(
         "ragged": "What becomes of rows with too few or too many fields: aside (the default) sets them aside,"
         " pad fills up short ones with nulls and sets long ones aside, stop delivers nothing.",
     },
+    is_step=False,
 )
 
 
@@ -44,30 +45,42 @@ def check(statement: Statement) -> list[Mistake]:
     if comment and (not comment.value.strip() or "\n" in comment.value):
         mistakes.append(
             Mistake(
-                "a comment is known by a text at the start of its line", 'Write comment "#".', comment.place
+                "comment-mark",
+                "a comment is known by a text at the start of its line",
+                'Write comment "#".',
+                comment.span,
             )
         )
     mistakes += check_encoding(statement.text("encoding"))
     if delimiter and delimiter.value == (quote.value if quote else '"'):
         mistakes.append(
             Mistake(
-                "delimiter and quote are the same character", "Give one of them another.", delimiter.place
+                "clauses-conflict",
+                "delimiter and quote are the same character",
+                "Give one of them another.",
+                delimiter.span,
             )
         )
     row = statement.number("header row")
     if row == 0:
         mistakes.append(
             Mistake(
+                "count-from-one",
                 "rows are counted from 1",
                 "For a file without a header write header absent.",
-                statement.place_of("header row"),
+                statement.span_of("header row"),
             )
         )
     seen: set[str] = set()
     for name in statement.names("called") or ():
         if name.value in seen:
             mistakes.append(
-                Mistake(f'"{name.value}" is called twice', "Give every column a name of its own.", name.place)
+                Mistake(
+                    "said-twice",
+                    f'"{name.value}" is called twice',
+                    "Give every column a name of its own.",
+                    name.span,
+                )
             )
         seen.add(name.value)
     return mistakes
@@ -93,4 +106,5 @@ def settings(statement: Statement | None) -> ReadSettings:
         nulls=tuple(text.value for text in statement.values.get("nulls", ())),
         ragged=statement.choice("ragged") or "aside",
         line=statement.line,
+        spans={clause: statement.span_of(clause) for clause in statement.values},
     )

@@ -8,11 +8,12 @@ from typing import Any
 import numpy as np
 import pyarrow.compute as pc
 
-from mangler.kernels.letter_case import sentence_case, title_case
-from mangler.kernels.patterns import flags_of, values_recur
+from mangler.kernels.text.letter_case import sentence_case, title_case
+from mangler.kernels.text.patterns import flags_of, values_recur
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, where
+from mangler.steps.shared.columnwise import ColumnwiseStep, choose, where
+from mangler.steps.shared.counters import CHANGES, CONDITION
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -31,6 +32,7 @@ DECLARATION = Declaration(
         Example("recase result lower", "result\nGood\nGOOD", "result\ngood\ngood"),
         Example("recase notes sentence", "notes\nLID STUCK. freed", "notes\nLid stuck. freed"),
     ),
+    counters=(*CHANGES, *CONDITION),
 )
 
 CASES: dict[str, Callable[[Any], Any]] = {
@@ -51,7 +53,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
         else:
             out = CASES[case](column)
         changed = int(np.count_nonzero(flags_of(pc.not_equal(column, out))))
-        tally.cells_changed += changed
+        tally.counts["cells_changed"] += changed
         return out if changed else column
 
     selection = choose(statement, schema, DECLARATION.usage)

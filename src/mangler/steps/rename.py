@@ -12,9 +12,9 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnChoice, matching_names
+from mangler.steps.shared.columnwise import ColumnChoice, matching_names
 from mangler.table.schema import Column, Schema
-from mangler.table.select import select, spell
+from mangler.table.select import quote_name, select
 
 DECLARATION = Declaration(
     name="rename",
@@ -71,23 +71,28 @@ def check(statement: Statement) -> list[Mistake]:
         if not named:
             mistakes.append(
                 Mistake(
+                    "wrong-number-of-names",
                     "one name is for one column",
                     "Name the column; several names need a style.",
-                    selector.place,
+                    selector.span,
                 )
             )
         elif len(items) > 1 and not all(isinstance(item, NamedColumn) and item.optional for item in items):
             mistakes.append(
                 Mistake(
-                    f"several columns cannot all become {spell(name.value)}",
+                    "name-taken",
+                    f"several columns cannot all become {quote_name(name.value)}",
                     "If the extract has one of them, put ? behind each: rename maker?, artist? to potter.",
-                    selector.place,
+                    selector.span,
                 )
             )
         if name.value in new:
             mistakes.append(
                 Mistake(
-                    f"two columns would be {spell(name.value)}", "Give each a name of its own.", name.place
+                    "name-taken",
+                    f"two columns would be {quote_name(name.value)}",
+                    "Give each a name of its own.",
+                    name.span,
                 )
             )
         new.add(name.value)
@@ -105,18 +110,19 @@ def bind(statement: Statement, schema: Schema) -> ColumnChoice:
             missing += refusal.mistakes
             continue
         if "to" in pair and len(indices) > 1:
-            there = " and ".join(spell(schema.names[index]) for index in indices)
+            there = " and ".join(quote_name(schema.names[index]) for index in indices)
             raise extract_does_not_fit(
-                f"the extract has {there}, and only one can become {spell(pair['to'].value)}",
+                "ambiguous-name",
+                f"the extract has {there}, and only one can become {quote_name(pair['to'].value)}",
                 "Drop one of them first, or rename them apart.",
-                selector.place,
+                selector.span,
             )
         for index in indices:
             if "to" in pair:
-                renamed[index] = pair["to"].value, pair["to"].place
+                renamed[index] = pair["to"].value, pair["to"].span
             else:
                 style = next(style for style in STYLES if style in pair)
-                renamed[index] = STYLES[style](schema.names[index]), selector.place
+                renamed[index] = STYLES[style](schema.names[index]), selector.span
     if missing:
         gone = all(not mistake.missing for mistake in missing)
         raise Refusal(missing, ExitCode.WRONG_FOR_ANY_EXTRACT if gone else ExitCode.ANSWER_IS_NO)
@@ -133,17 +139,21 @@ def bind(statement: Statement, schema: Schema) -> ColumnChoice:
 def _refuse_clashes(schema: Schema, renamed: dict[int, tuple[str, Any]]) -> None:
     """Two columns of one name, or a column without any, could not be told apart any more."""
     seen: dict[str, int] = {name: index for index, name in enumerate(schema.names) if index not in renamed}
-    for index, (name, place) in renamed.items():
+    for index, (name, span) in renamed.items():
         if not name:
             raise wrong_recipe(
-                f"{spell(schema.names[index])} would have no name left", "Give it one with to.", place
+                "empty-name",
+                f"{quote_name(schema.names[index])} would have no name left",
+                "Give it one with to.",
+                span,
             )
         if name in seen:
             raise extract_does_not_fit(
-                f"{spell(schema.names[index])} cannot become {spell(name)}: "
-                f"{spell(schema.names[seen[name]])} has that name",
+                "name-taken",
+                f"{quote_name(schema.names[index])} cannot become {quote_name(name)}: "
+                f"{quote_name(schema.names[seen[name]])} has that name",
                 "Choose another name, or rename or drop the other column first.",
-                place,
+                span,
             )
         seen[name] = index
 

@@ -7,9 +7,9 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
-from mangler.steps.columnwise import ColumnChoice, choose, matching_names
+from mangler.steps.shared.columnwise import ColumnChoice, choose, matching_names
 from mangler.table.schema import Schema
-from mangler.table.select import select, spell
+from mangler.table.select import quote_name, select
 
 DECLARATION = Declaration(
     name="reorder columns",
@@ -32,13 +32,16 @@ def check(statement: Statement) -> list[Mistake]:
     if selector.excluded:
         mistakes.append(
             Mistake(
+                "clause-not-allowed",
                 "every column keeps its place somewhere, so nothing is excepted here",
                 "Name the columns in their order, with * for the rest; drop columns takes columns away.",
-                selector.place,
+                selector.span,
             )
         )
     if sum(isinstance(item, EveryColumn) for item in selector.included) > 1:
-        mistakes.append(Mistake("* stands once: it is all the rest", "Leave one * out.", selector.place))
+        mistakes.append(
+            Mistake("said-twice", "* stands once: it is all the rest", "Leave one * out.", selector.span)
+        )
     return mistakes
 
 
@@ -52,7 +55,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnChoice:
         if isinstance(item, EveryColumn):
             picked.append([])
             continue
-        one = ColumnSelector((item,), (), selector.place)
+        one = ColumnSelector((item,), (), selector.span)
         found = select(one, schema, statement.verb, matching_names, None, words).indices
         picked.append([index for index in found if index not in named])
         named.update(found)
@@ -60,9 +63,10 @@ def bind(statement: Statement, schema: Schema) -> ColumnChoice:
     stars = [isinstance(item, EveryColumn) for item in selector.included]
     if rest and not any(stars):
         raise wrong_recipe(
-            f"{', '.join(spell(schema.names[index]) for index in rest)}: not named, so without a place",
+            "no-columns",
+            f"{', '.join(quote_name(schema.names[index]) for index in rest)}: not named, so without a place",
             "Add * where the rest should stand; drop columns takes columns away.",
-            selector.place,
+            selector.span,
         )
     order = [i for star, found in zip(stars, picked, strict=True) for i in (rest if star else found)]
     return ColumnChoice(schema.pick(order, statement.line), tuple(order))

@@ -6,16 +6,17 @@ from typing import Any
 
 import numpy as np
 
-from mangler.kernels import replace as kernel
-from mangler.kernels.patterns import matches_empty_text
-from mangler.kernels.whole import WholeMatcher, match_whole
+from mangler.kernels.text import replace as kernel
+from mangler.kernels.text.patterns import matches_empty_text
+from mangler.kernels.text.whole import WholeMatcher, match_whole
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, note_examples, where
-from mangler.steps.matching import (
+from mangler.steps.shared.columnwise import ColumnwiseStep, choose, note_examples, where
+from mangler.steps.shared.counters import CHANGES, CONDITION, EMPTIED, MISSES
+from mangler.steps.shared.matching import (
     advise_on_misses,
     check_groups,
     count_beyond_ascii,
@@ -58,6 +59,7 @@ DECLARATION = Declaration(
             "result\ngood\nok, but thin",
         ),
     ),
+    counters=(*CHANGES, *EMPTIED, *MISSES, *CONDITION),
 )
 
 
@@ -66,9 +68,10 @@ def check(statement: Statement) -> list[Mistake]:
     if statement.has("whole") and (statement.has("first") or statement.has("last")):
         mistakes.append(
             Mistake(
+                "clauses-conflict",
                 "whole and first or last exclude each other",
                 "A whole cell matches once or not at all: leave one of them out.",
-                statement.place_of("whole"),
+                statement.span_of("whole"),
             )
         )
     pairs: list[dict[str, Any]] = list(statement.values["matcher"])
@@ -77,9 +80,10 @@ def check(statement: Statement) -> list[Mistake]:
         if isinstance(matcher, Text) and not matcher.value and not statement.has("whole"):
             mistakes.append(
                 Mistake(
+                    "empty-text",
                     "the empty text is everywhere, so it cannot be replaced",
                     'For cells with nothing in them write replace "" with "…" in … whole, or fill for nulls.',
-                    matcher.place,
+                    matcher.span,
                 )
             )
         elif isinstance(matcher, Pattern):
@@ -89,10 +93,11 @@ def check(statement: Statement) -> list[Mistake]:
         if needed > kernel.MOST_GROUPS and not statement.has("whole"):
             mistakes.append(
                 Mistake(
+                    "too-many-patterns",
                     f"these pairs have {needed} patterns and groups together; at most {kernel.MOST_GROUPS} go in one"
                     " pass",
                     "Write groups that are not put back as (?:…), or divide the pairs between two statements.",
-                    statement.place_of("matcher"),
+                    statement.span_of("matcher"),
                 )
             )
     return mistakes
@@ -103,16 +108,17 @@ def _check_pattern(pattern: Pattern, template: Text, whole: bool) -> list[Mistak
     if not whole and not mistakes and _can_be_read(pattern) and matches_empty_text(pattern.re2):
         mistakes.append(
             Mistake(
+                "empty-pattern",
                 "this pattern matches the empty text, which is everywhere",
                 "Ask for at least one character: + instead of *, or anchor it with whole.",
-                pattern.place,
+                pattern.span,
             )
         )
     return mistakes
 
 
 def _can_be_read(pattern: Pattern) -> bool:
-    from mangler.kernels.patterns import problem_of
+    from mangler.kernels.text.patterns import problem_of
 
     return not problem_of(pattern.re2)
 
@@ -141,13 +147,13 @@ def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool
 
     def work(column: Any, tally: Tally) -> Any:
         out, changed = kernel.replace(column, swaps, anycase, which)
-        tally.cells_changed += changed
+        tally.counts["cells_changed"] += changed
         if not anycase:
             missed = kernel.left_by_case(column, swaps)
-            tally.missed_by_case += int(np.count_nonzero(missed))
+            tally.counts["missed_by_case"] += int(np.count_nonzero(missed))
             note_examples(tally, column, missed)
         missed = kernel.left_by_space(column, swaps, anycase)
-        tally.missed_by_space += int(np.count_nonzero(missed))
+        tally.counts["missed_by_space"] += int(np.count_nonzero(missed))
         note_examples(tally, column, missed)
         if ascii_classes:
             count_beyond_ascii(column, tally)
@@ -175,7 +181,7 @@ def _whole_work(pairs: list[dict[str, Any]], anycase: bool) -> Any:
         if ascii_classes:
             count_beyond_ascii(column, tally)
         out, changed = kernel.replace_whole(column, match.codes, templates, matcher)
-        tally.cells_changed += changed
+        tally.counts["cells_changed"] += changed
         return out
 
     return work

@@ -6,10 +6,12 @@ from dataclasses import dataclass
 
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.conditions import Condition, condition_of
-from mangler.steps.failing import policy_of, remarks_on_failures, withdraw
-from mangler.steps.rows import FAILURES
+from mangler.steps.shared.conditions import Condition, condition_of
+from mangler.steps.shared.counters import CONDITION, FAILED
+from mangler.steps.shared.failing import policy_of, remarks_on_failures, withdraw
+from mangler.steps.shared.row_choice import FAILURES
 from mangler.table.batch import Batch
+from mangler.table.contract import RowStep
 from mangler.table.row_notes import RowNotes
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
@@ -30,11 +32,13 @@ DECLARATION = Declaration(
             'kiln | peak_c\n007 | 1222\naside "no temperature"',
         ),
     ),
+    needs_extract_rows=True,
+    counters=(*CONDITION, *FAILED),
 )
 
 
 @dataclass(frozen=True)
-class SetAside:
+class SetAside(RowStep):
     schema: Schema
     condition: Condition
     reason: str
@@ -49,7 +53,7 @@ class SetAside:
 
     def remarks(self, tally: Tally) -> list[str]:
         told = remarks_on_failures(tally)
-        if not tally.rows_met and tally.rows_in:
+        if not tally.counts["rows_met"] and tally.rows_in:
             told.insert(0, "changed nothing: the condition is never met")
         return told
 

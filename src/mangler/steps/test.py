@@ -19,6 +19,7 @@ DECLARATION = Declaration(
     ' line `aside "reason"` in the second table stands for a row set aside. A test under a step that is switched off'
     " is off with it.",
     clauses={"for": "Proves the last so many steps above, one after the other, instead of one."},
+    is_step=False,
 )
 
 
@@ -33,6 +34,8 @@ def check(statement: Statement) -> list[Mistake]:
             problem = problem_of(table, index) if table else ""
             if problem:
                 mistakes.append(
-                    Mistake(problem, "Write a cell of that type, or leave the type out.", head.place)
+                    Mistake(
+                        "wrong-cell", problem, "Write a cell of that type, or leave the type out.", head.span
+                    )
                 )
     return mistakes

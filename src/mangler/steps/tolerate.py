@@ -12,6 +12,7 @@ DECLARATION = Declaration(
     meaning="More extract rows set aside than that, and nothing is delivered: a few rows may need a person, many say"
     " that the extract is another one. tolerate 5 rows, or tolerate 0.5% of the rows read. Without it any number"
     " may be set aside. It stands once, anywhere in the recipe.",
+    is_step=False,
 )
 
 

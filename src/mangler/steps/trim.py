@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from mangler.kernels.white_space import squeeze, trim
+from mangler.kernels.text.white_space import squeeze, trim
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import ColumnwiseStep, choose, where
+from mangler.steps.shared.columnwise import ColumnwiseStep, choose, where
+from mangler.steps.shared.counters import CHANGES, CONDITION, EMPTIED
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -31,6 +32,7 @@ DECLARATION = Declaration(
         Example("trim notes squeeze lines", 'notes\n"dry \\n\\n slow"', "notes\ndry slow"),
         Example("trim cone left", 'cone\n" 06 "', 'cone\n"06 "'),
     ),
+    counters=(*CHANGES, *EMPTIED, *CONDITION),
 )
 
 
@@ -40,8 +42,8 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
 
     def work(column: Any, tally: Tally) -> Any:
         cleaned = squeeze(column, left, right, lines) if squeezes else trim(column, left, right)
-        tally.cells_changed += cleaned.changed
-        tally.cells_emptied += cleaned.emptied
+        tally.counts["cells_changed"] += cleaned.changed
+        tally.counts["cells_emptied"] += cleaned.emptied
         return cleaned.array
 
     idle = "these cells have no such white space"
@@ -53,7 +55,9 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
 
 
 def _advise(tally: Tally) -> list[str]:
-    if not tally.cells_emptied:
+    if not tally.counts["cells_emptied"]:
         return []
-    cells = "cell has" if tally.cells_emptied == 1 else "cells have"
-    return [f'{tally.cells_emptied:,} {cells} nothing left and became empty text; to null: nullify "" in …']
+    cells = "cell has" if tally.counts["cells_emptied"] == 1 else "cells have"
+    return [
+        f'{tally.counts["cells_emptied"]:,} {cells} nothing left and became empty text; to null: nullify "" in …'
+    ]

@@ -7,19 +7,21 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow as pa
 
-from mangler.kernels.growth import refuse_repeats
-from mangler.kernels.repeat import repeated
-from mangler.kernels.text_view import TooLargeError
+from mangler.kernels.text.growth import refuse_repeats
+from mangler.kernels.text.repeat import repeated
+from mangler.kernels.text.text_view import TooLargeError
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, Refusal, extract_does_not_fit, wrong_recipe
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
-from mangler.steps.columnwise import choose
-from mangler.steps.new_columns import Placement, placed
+from mangler.steps.shared.columnwise import choose
+from mangler.steps.shared.counters import CHANGES
+from mangler.steps.shared.new_columns import Placement, placed
 from mangler.table.batch import Batch
+from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema
-from mangler.table.select import spell
+from mangler.table.select import quote_name
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -42,16 +44,17 @@ DECLARATION = Declaration(
             "kiln | piece | made integer\n007 | bowls | 4\n012 | vases | 1",
         ),
     ),
+    counters=CHANGES,
 )
 
 
 @dataclass(frozen=True)
-class Unpivot:
+class Unpivot(RowStep):
     placement: Placement
     names: tuple[str, ...]
     indices: tuple[int, ...]
     drop_nulls: bool
-    place: Place
+    span: SourceSpan
 
     @property
     def schema(self) -> Schema:
@@ -80,17 +83,19 @@ class Unpivot:
             ]
         except (TooLargeError, pa.ArrowInvalid) as error:
             raise self._too_large(batch, error) from None
-        tally = Tally(rows_in=count, rows_out=len(sources), cells_changed=2 * len(sources))
-        tally.nulls_made = values.null_count
+        tally = Tally(rows_in=count, rows_out=len(sources))
+        tally.counts["cells_changed"] = 2 * len(sources)
+        tally.counts["nulls_made"] = values.null_count
         tally.rows_added = len(sources) - len(np.unique(sources))
         put = self.placement.put(carried, [names, values])
         return Batch(tuple(put), batch.rows[sources], batch.origin), tally
 
     def _too_large(self, batch: Batch, error: Exception) -> Refusal:
         return extract_does_not_fit(
+            "too-large",
             f"rows {batch.rows[0]:,} to {batch.rows[-1]:,}: {error}",
             "Each column repeats the others: drop those that are not needed before this step.",
-            self.place,
+            self.span,
         )
 
     def remarks(self, tally: Tally) -> list[str]:
@@ -104,22 +109,25 @@ def bind(statement: Statement, schema: Schema) -> Unpivot:
     selection = choose(statement, schema, DECLARATION.usage, types=None)
     into = statement.names("into")
     assert into is not None
-    place = statement.columns().place
+    span = statement.columns().span
     if not selection.indices:
-        raise wrong_recipe("no column is meant, so there is nothing to unpivot", "Name the columns.", place)
+        raise wrong_recipe(
+            "no-columns", "no column is meant, so there is nothing to unpivot", "Name the columns.", span
+        )
     columns = [schema.columns[index] for index in selection.indices]
     types = {column.type: column for column in columns}
     if len(types) > 1:
         one, other = list(types.values())[:2]
         raise wrong_recipe(
+            "mixed-types",
             f'"{one.name}" is {one.type}, "{other.name}" is {other.type}, and they would share a column',
-            f"Give them one type first: convert {spell(one.name)}, {spell(other.name)} to text.",
-            place,
+            f"Give them one type first: convert {quote_name(one.name)}, {quote_name(other.name)} to text.",
+            span,
         )
-    new = [(Column(into[0].value), into[0].place), (Column(into[1].value, columns[0].type), into[1].place)]
+    new = [(Column(into[0].value), into[0].span), (Column(into[1].value, columns[0].type), into[1].span)]
     placement = placed(statement, schema, selection.indices, new, in_place=True)
     names = tuple(column.name for column in columns)
-    return Unpivot(placement, names, selection.indices, statement.has("drop nulls"), place)
+    return Unpivot(placement, names, selection.indices, statement.has("drop nulls"), span)
 
 
 def check(statement: Statement) -> list[Mistake]:
@@ -128,8 +136,9 @@ def check(statement: Statement) -> list[Mistake]:
         return []
     return [
         Mistake(
+            "wrong-number-of-names",
             f"two names are asked for, and {'one is' if len(names) == 1 else f'{len(names)} are'} given",
             "One for the column with the names, one for that with the values: into piece, made.",
-            statement.place_of("into"),
+            statement.span_of("into"),
         )
     ]

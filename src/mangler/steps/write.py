@@ -5,7 +5,7 @@ from __future__ import annotations
 from mangler.language.declaration import Declaration
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
-from mangler.steps.checks import check_encoding, check_one_character, codec_of
+from mangler.steps.shared.checks import check_encoding, check_one_character, codec_of
 from mangler.table.settings import WriteSettings
 
 DECLARATION = Declaration(
@@ -23,6 +23,7 @@ DECLARATION = Declaration(
         " lacks is a failure with its row.",
         "line ends": "lf or crlf.",
     },
+    is_step=False,
 )
 
 
@@ -33,9 +34,10 @@ def check(statement: Statement) -> list[Mistake]:
     if nulls and any(mark in nulls.value for mark in '"\n\r\0'):
         mistakes.append(
             Mistake(
+                "nulls-word",
                 "the word for null holds a quote or a line break",
                 "It stands without quotes, so it can hold neither.",
-                nulls.place,
+                nulls.span,
             )
         )
     return mistakes
@@ -53,4 +55,5 @@ def settings(statement: Statement | None) -> WriteSettings:
         nulls=nulls.value if nulls else "",
         encoding=codec_of(encoding.value) if encoding else None,
         line_end=statement.choice("line ends"),
+        encoding_span=statement.span_of("encoding"),
     )

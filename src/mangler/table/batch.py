@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, Protocol, TypeAlias
+from typing import Protocol, TypeAlias
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
+
 RowNumbers: TypeAlias = npt.NDArray[np.int64]
-ColumnArray: TypeAlias = Any
-"""A pyarrow array; pyarrow ships no types of its own."""
 
 
 class Origin(Protocol):
@@ -23,13 +23,18 @@ class Origin(Protocol):
         """The extract as it was named; empty where there is none."""
         ...
 
-    def as_read(self, row: int) -> bytes:
-        """The extract row of this number as it stood in the file, without its line end."""
-        ...
-
     def line_of(self, row: int) -> int:
         """The physical line, from 1, on which the extract row of this number starts."""
         ...
+
+
+class NoOrigin:
+    """The origin of rows that are in no file; each is its own line."""
+
+    file = ""
+
+    def line_of(self, row: int) -> int:
+        return row
 
 
 @dataclass(frozen=True)
@@ -39,6 +44,11 @@ class Batch:
     columns: tuple[ColumnArray, ...]
     rows: RowNumbers
     origin: Origin
+
+    @classmethod
+    def empty(cls, columns: tuple[ColumnArray, ...], origin: Origin | None = None) -> Batch:
+        """A batch without rows."""
+        return cls(columns, np.empty(0, np.int64), origin or NoOrigin())
 
     def __len__(self) -> int:
         return len(self.rows)

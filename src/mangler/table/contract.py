@@ -1,99 +1,203 @@
-"""The kinds of bound step: streaming, some of which carry something on from batch to batch, and gathering.
+"""What a bound step is: row-wise, ordered or gathering. The engine knows steps only by what is written here.
 
-A step never prints, never reads a clock, and never opens a file that the plan did not give it.
+A step never prints, never reads a clock, and never opens a file. What it knows of its statement and of the columns
+that come to it was settled when it was bound.
 """
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Iterator
-from typing import Any, Protocol, TypeAlias
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any, ClassVar, Generic, Protocol, Self, TypeAlias, TypeVar
 
+import numpy as np
+import numpy.typing as npt
+
+from mangler.kernels.arrow import ColumnArray
 from mangler.table.batch import Batch
-from mangler.table.room import Room
+from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Schema
+from mangler.table.state import StateReader, StateWriter
 from mangler.table.tally import Tally
 
+WAYS_OUT = "failures aside, or another of mangler manual failures"
+State = TypeVar("State")
+Counts: TypeAlias = npt.NDArray[np.int64]
 
-class StreamingStep(Protocol):
-    """Batch in, batch out. Called from several threads at once, so it keeps nothing between batches."""
+
+@dataclass(frozen=True)
+class Report:
+    """What a step says about a whole run with some counts."""
+
+    remarks: list[str] = field(default_factory=list)
+    """Likely oversights, each with what corrects it."""
+    facts: list[str] = field(default_factory=list)
+    """What the step did besides the counts; nothing to correct."""
+    warnings: list[str] = field(default_factory=list)
+    """What is not as the step requires, and is delivered all the same."""
+    verdict: str = ""
+    """Why all rows together are not as the step requires; empty where they are."""
+    ways_out: str = WAYS_OUT
+    """What the statement can say about rows that fail."""
+
+
+class Step:
+    """What all kinds of steps have, with the defaults."""
+
+    if TYPE_CHECKING:  # at run time it would hide the fields of dataclasses
+
+        @property
+        def schema(self) -> Schema:
+            """The columns that come out."""
+            raise NotImplementedError
+
+        @property
+        def ways_out(self) -> str:
+            """What the statement can say about rows that fail."""
+            raise NotImplementedError
+    else:
+        ways_out = WAYS_OUT
+
+    is_open: ClassVar[bool] = False
+    """Whether the columns that come out depend on the rows. Then `schema` has the columns that come in."""
+    makes_table: ClassVar[bool] = False
+    """Whether `try` shows the rows that come out, and not what changed in each: the rows are others."""
+
+    def remarks(self, tally: Tally) -> list[str]:  # noqa: ARG002
+        """Likely oversights, seen from the counts of a whole run, each with what corrects it."""
+        return []
+
+    def facts(self, tally: Tally) -> list[str]:  # noqa: ARG002
+        """What the step did besides the counts."""
+        return []
+
+    def warnings(self, tally: Tally) -> list[str]:  # noqa: ARG002
+        """What is not as the step requires, and is delivered all the same."""
+        return []
+
+    def verdict(self, tally: Tally) -> str:  # noqa: ARG002
+        """Why all rows together are not as the step requires; empty where they are."""
+        return ""
+
+    def report(self, tally: Tally) -> Report:
+        """All that the step says about a whole run with this tally."""
+        return Report(
+            self.remarks(tally), self.facts(tally), self.warnings(tally), self.verdict(tally), self.ways_out
+        )
+
+    def split_preview(self) -> SplitOfCells | None:
+        """How the step splits single cells, for `try` to show; None for steps that split none."""
+        return None
+
+
+class SplitOfCells(Protocol):
+    """How a step splits the cells of one column."""
 
     @property
-    def schema(self) -> Schema:
-        """The columns that come out."""
+    def index(self) -> int:
+        """The index of the column that is split."""
         ...
-
-    def process(self, batch: Batch) -> tuple[Batch, Tally]: ...
-
-    def remarks(self, tally: Tally) -> list[str]:
-        """Sentences for the summary about a whole run with this tally: likely oversights, and what mends them."""
-        ...
-
-
-class CarryingStep(Protocol):
-    """A streaming step that carries something from each batch to the next.
-
-    Batches come to it in the order of their rows, one at a time; what it carries is all that is kept.
-    """
 
     @property
     def schema(self) -> Schema: ...
 
-    def start(self) -> Any:
-        """What is carried to the first batch of a run; the step changes it from batch to batch."""
-        ...
-
-    def carry_on(self, batch: Batch, carried: Any) -> tuple[Batch, Tally]: ...
-
-    def remarks(self, tally: Tally) -> list[str]: ...
-
-
-class GatheringStep(Protocol):
-    """A step that must see all rows before it can let one go."""
-
     @property
-    def schema(self) -> Schema: ...
-
-    def gather(self, room: Room) -> Gathering:
-        """Begins a run. Rows beyond the room's budget go to its files."""
+    def new_names(self) -> list[str]:
+        """The columns that the parts go to."""
         ...
 
-    def remarks(self, tally: Tally) -> list[str]: ...
+    def chosen(self, batch: Batch) -> Batch:
+        """The rows that are split at all."""
+        ...
+
+    def part_counts(self, column: ColumnArray) -> Counts:
+        """How many parts each cell has."""
+        ...
+
+    def delimiters_in(self, cell: str) -> list[tuple[int, int]]:
+        """Where the delimiters of a cell start and end, in characters."""
+        ...
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        """The step's work on some rows."""
+        ...
 
 
-class OpenStep(GatheringStep, Protocol):
-    """A gathering step whose columns depend on the rows: `schema` is what it knows before it has seen them.
+class RowStep(Step, ABC):
+    """Batch in, batch out. It is called from several threads at once, and keeps nothing between batches."""
 
-    Its gathering also has `settle`, which is called once, between the last `absorb` and `release`.
+    @abstractmethod
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        """The rows that come out, and what was counted."""
+
+
+class OrderedStep(Step, ABC, Generic[State]):
+    """A step whose result for a row depends on the rows before it, through a state.
+
+    A state describes any run of consecutive rows. `combine` is associative, so that runs can be summarised anywhere
+    and their states combined in any grouping, as long as they stay in order.
     """
 
-    is_open: bool
+    @abstractmethod
+    def initial(self) -> State:
+        """The state of no rows."""
+
+    @abstractmethod
+    def summarise(self, batch: Batch) -> State:
+        """The state of the rows of one batch."""
+
+    @abstractmethod
+    def combine(self, earlier: State, later: State) -> State:
+        """The state of both runs of rows. It may reuse `earlier`, which is not used again."""
+
+    @abstractmethod
+    def apply(self, batch: Batch, before: State, own: State) -> tuple[Batch, Tally]:
+        """The rows that come out. `before` is the state of all rows before the batch, `own` that of the batch."""
 
 
-class Gathering(Protocol):
-    """The rows of one run that a step has gathered. Batches come in the order of their rows, one at a time."""
+class GatheringStep(Step, ABC):
+    """A step that must see all rows before it can release one."""
 
-    @property
-    def tally(self) -> Tally:
-        """What the step did; complete when all rows are released."""
-        ...
+    @abstractmethod
+    def gather(self, budget: MemoryBudget) -> Gathering:
+        """Begins a run. Rows beyond the budget go to its files."""
 
-    def absorb(self, batch: Batch) -> None: ...
 
+class Gathering(ABC):
+    """The rows that a step has gathered from some partitions in ascending order.
+
+    What comes out depends on the partition and the ordinal of each row, and never on how many rows were seen before:
+    rows of some partitions can be gathered apart, by another thread or process, and merged.
+    """
+
+    tally: Tally
+    """What the step counted; complete when all rows are released."""
+
+    @abstractmethod
+    def absorb(self, batch: Batch, partition: int) -> None:
+        """Takes in the rows that came from one partition."""
+
+    @abstractmethod
+    def merge(self, later: Self) -> None:
+        """Takes in what was gathered from later partitions; `later` cannot be used any more."""
+
+    @abstractmethod
+    def dump(self, state: StateWriter) -> None:
+        """Writes what was gathered; nothing else can be done with it any more."""
+
+    @abstractmethod
+    def load(self, state: StateReader) -> None:
+        """Takes in what `dump` wrote, which comes from later partitions than all so far."""
+
+    def settle(self) -> Step | None:
+        """Called once, when all rows were absorbed: the step as it is now, where its columns depend on the rows."""
+        return None
+
+    @abstractmethod
     def release(self) -> Iterator[Batch]:
         """The rows that come out; nothing can be absorbed any more."""
-        ...
 
 
-class OpenGathering(Gathering, Protocol):
-    def settle(self) -> Any:
-        """The step as it is now that all rows were seen: with its `schema`, `remarks`, and what else it shows."""
-        ...
-
-
-def is_open(step: Any) -> bool:
-    """Whether the columns that come out are known only when all rows were seen."""
-    return bool(getattr(step, "is_open", False))
-
-
-BoundStep: TypeAlias = StreamingStep | CarryingStep | GatheringStep
-"""What binding gives. The engine tells the kinds apart by `carry_on` and `gather`."""
+BoundStep: TypeAlias = RowStep | OrderedStep[Any] | GatheringStep
+"""What binding gives."""

@@ -32,15 +32,15 @@ class Names(list[str]):
     """The names of columns, each of which is there once; where one stands is known without a search."""
 
     @cached_property
-    def places(self) -> dict[str, int]:
-        return {name: place for place, name in enumerate(self)}
+    def indexes(self) -> dict[str, int]:
+        return {name: index for index, name in enumerate(self)}
 
     def __contains__(self, name: object) -> bool:
-        return name in self.places
+        return name in self.indexes
 
     def index(self, name: str, *bounds: SupportsIndex) -> int:  # noqa: ARG002
         try:
-            return self.places[name]
+            return self.indexes[name]
         except KeyError:
             raise ValueError(f"{name!r} is not among the names") from None
 

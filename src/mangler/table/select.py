@@ -70,9 +70,10 @@ def select(
             column = schema.columns[found[0]]
             mistakes.append(
                 Mistake(
+                    "wrong-type",
                     f'{verb} cannot work on "{column.name}", which is {column.type}',
-                    f"It works on {' and '.join(sorted(types or ()))}: convert {spell(column.name)} first.",
-                    item.name.place,
+                    f"It works on {' and '.join(sorted(types or ()))}: convert {quote_name(column.name)} first.",
+                    item.name.span,
                 )
             )
             in_recipe.append(True)
@@ -105,9 +106,10 @@ def missing_column(name: Name, schema: Schema, clause_words: Iterable[str] = ())
     if name.value in gone:
         return (
             Mistake(
+                "column-gone",
                 f'the column "{name.value}" is gone since line {gone[name.value]}',
                 f"Move this step above line {gone[name.value]}, or keep the column there.",
-                name.place,
+                name.span,
             ),
             True,
         )
@@ -117,31 +119,33 @@ def missing_column(name: Name, schema: Schema, clause_words: Iterable[str] = ())
         advice = f"After a comma a word is the next item: if {name.value} is the clause, take the comma out. "
     close = nearest(name.value, names) if len(names) <= MOST_COMPARED else []
     if close:
-        advice += f"Nearest: {spell(close[0])}. "
-    shown = [spell(column) for column in names[: MOST_NAMES + 1]]
+        advice += f"Nearest: {quote_name(close[0])}. "
+    shown = [quote_name(column) for column in names[: MOST_NAMES + 1]]
     shown += [""] * (len(names) - len(shown))  # only counted
     advice += f"Columns: {enumerate_names(shown, MOST_NAMES)}." if names else "It has no columns."
-    return Mistake(f'the extract has no column "{name.value}"', advice, name.place, (name.value,)), False
+    return Mistake(
+        "unknown-column", f'the extract has no column "{name.value}"', advice, name.span, (name.value,)
+    ), False
 
 
 def named_columns(names: Iterable[Name], schema: Schema) -> list[int]:
     """The places of columns, in the order in which they are named. All that are missing are refused together."""
     mistakes: list[Mistake] = []
     codes: list[ExitCode] = []
-    places: list[int] = []
+    indexes: list[int] = []
     for name in names:
         if name.value in schema.names:
-            places.append(schema.names.index(name.value))
+            indexes.append(schema.names.index(name.value))
             continue
         mistake, always = missing_column(name, schema)
         mistakes.append(mistake)
         codes.append(ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
     if mistakes:
         raise Refusal(mistakes, min(codes))
-    return places
+    return indexes
 
 
-def spell(name: str) -> str:
+def quote_name(name: str) -> str:
     """A column's name as a recipe spells it."""
     if is_bare_name(name):
         return name

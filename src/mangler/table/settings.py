@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from mangler.language.source import SourceSpan
 
 
 @dataclass(frozen=True)
@@ -23,6 +26,13 @@ class ReadSettings:
     """`aside`, `stop`, or `pad`: what becomes of rows with too few or too many fields."""
     line: int = 0
     """The line of the read statement in the recipe, 0 when it has none."""
+    spans: Mapping[str, SourceSpan] = field(default_factory=dict, compare=False, repr=False)
+    """Where the recipe says it, by clause."""
+
+    @property
+    def clauses(self) -> frozenset[str]:
+        """The clauses that the recipe has."""
+        return frozenset(self.spans)
 
 
 @dataclass(frozen=True)
@@ -35,3 +45,5 @@ class WriteSettings:
     """`lf` or `crlf`"""
     encoding: str | None = None
     """Python's name of the codec; UTF-8 when it is not said."""
+    encoding_span: SourceSpan | None = None
+    """Where the recipe says it."""

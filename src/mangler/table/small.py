@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from mangler.kernels.spell import spell
+from mangler.kernels.values.format_values import format_values
 from mangler.language.tables import Cell, SmallTable
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.types import from_text
@@ -45,7 +45,7 @@ def cells_of(column: Any) -> list[Cell]:
     """The cells as a table spells them, whatever their type."""
     if pa.types.is_list(column.type):
         return [None if parts is None else "; ".join(parts) for parts in column.to_pylist()]
-    cells: list[Cell] = spell(column).to_pylist()
+    cells: list[Cell] = format_values(column).to_pylist()
     return cells
 
 
@@ -56,7 +56,7 @@ def normalised(cells: list[Cell], column: Any, kind: ValueType) -> list[Cell]:
     texts = pa.array(cells, pa.string())
     converted = from_text(texts, kind)
     try:
-        spelled = spell(converted.array.cast(column.type)).to_pylist()
+        spelled = format_values(converted.array.cast(column.type)).to_pylist()
     except pa.ArrowInvalid:
         return cells  # a place more than the column has: it cannot be equal
     return [

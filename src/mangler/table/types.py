@@ -6,7 +6,7 @@ from typing import Any
 
 import pyarrow as pa
 
-from mangler.kernels.convert import (
+from mangler.kernels.values.convert import (
     DECIMAL,
     Converted,
     to_boolean,

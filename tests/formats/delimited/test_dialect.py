@@ -4,8 +4,9 @@ from pathlib import Path
 
 import pytest
 
+from mangler.formats.contract import ReadRequest
 from mangler.formats.delimited.dialect import find_delimiter
-from mangler.formats.delimited.extract import open_extract
+from mangler.formats.registry import open_source
 from mangler.table.settings import ReadSettings
 
 
@@ -23,25 +24,27 @@ from mangler.table.settings import ReadSettings
         (b"name\nVerhoe, Pim\nAslan, Tove\n", None),
     ],
 )
-def test_the_delimiter_is_found_out(sample: bytes, delimiter: str | None) -> None:
+def test_the_delimiter_is_detected(sample: bytes, delimiter: str | None) -> None:
     assert find_delimiter(sample, '"', complete=True) == delimiter
 
 
-def test_what_was_found_out_is_told(tmp_path: Path) -> None:
+def test_what_was_detected_is_reported(tmp_path: Path) -> None:
     path = tmp_path / "e.csv"
     path.write_bytes(b"\xef\xbb\xbfa\tb\r\n1\t2\r\n")
-    extract = open_extract(str(path), ReadSettings())
+    extract = open_source(str(path))
     extract.close()
-    assert extract.found_out == {
+    assert extract.detected == {
         "delimiter": "tab",
         "line ends": "CRLF",
         "encoding": "UTF-8 with byte order mark",
     }
 
 
-def test_the_hint_tells_of_a_delimiter_that_fits_better(tmp_path: Path) -> None:
+def test_a_delimiter_that_fits_better_explains_missing_columns(tmp_path: Path) -> None:
     path = tmp_path / "e.csv"
     path.write_bytes(b"a,b,c\n1,2,3\n")
-    extract = open_extract(str(path), ReadSettings(delimiter=";"))
+    extract = open_source(str(path), ReadRequest(ReadSettings(delimiter=";")))
     extract.close()
-    assert 'has 1 column when it is split at ";", and 3 when it is split at ","' in extract.hint()
+    why = extract.explain_missing()
+    assert why is not None and why.better.delimiter is None and why.clause == "delimiter"
+    assert 'has 1 column when it is split at ";", and 3 when it is split at ","' in why.message

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from mangler.engine.recipe import Recipe
+from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.formats.delimited import header_names
 from mangler.formats.delimited.dialect import spelling_of
 from mangler.formats.delimited.header_names import unique_names
@@ -16,7 +16,7 @@ from mangler.language.mistake import Refusal
 
 pytestmark = pytest.mark.usefixtures("in_a_minute")
 
-PLAIN = Recipe.parse("mangler 1\n")
+PLAIN = LinkedRecipe.parse("mangler 1\n")
 
 
 def test_names_are_made_unique_in_one_pass() -> None:
@@ -45,7 +45,7 @@ def test_a_long_list_of_names_is_cut(tmp_path: Path, names: list[str]) -> None:
 def test_too_many_columns_are_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(header_names, "MOST_COLUMNS", 10)
     (tmp_path / "a.csv").write_text(",".join(f"c{n}" for n in range(11)) + "\n")
-    for recipe in (PLAIN, Recipe.parse("mangler 1\nread header absent")):
+    for recipe in (PLAIN, LinkedRecipe.parse("mangler 1\nread header absent")):
         with pytest.raises(Refusal, match="has 11 columns, and at most 10 are read"):
             recipe.run(tmp_path / "a.csv")
 
@@ -53,7 +53,7 @@ def test_too_many_columns_are_refused(tmp_path: Path, monkeypatch: pytest.Monkey
 def test_a_header_far_down_is_looked_for_only_as_far_as_the_file_goes(tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("a\n1\n")
     with pytest.raises(Refusal, match="has 2 rows, and its header should be row 2000000000"):
-        Recipe.parse("mangler 1\nread header row 2_000_000_000").run(tmp_path / "a.csv")
+        LinkedRecipe.parse("mangler 1\nread header row 2_000_000_000").run(tmp_path / "a.csv")
 
 
 @pytest.mark.parametrize(
@@ -81,7 +81,7 @@ def test_quotes_are_told_apart_in_linear_time(content: bytes) -> None:
 def test_a_quote_in_the_header_that_is_never_closed_takes_in_no_rows(tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_bytes(b'kiln,"cone\n007,06\n012,6\n')
     with pytest.raises(Refusal, match="line 1: the quote opened in its header is never closed"):
-        Recipe.parse('mangler 1\nread delimiter ","').run(tmp_path / "a.csv")
+        LinkedRecipe.parse('mangler 1\nread delimiter ","').run(tmp_path / "a.csv")
 
 
 def test_no_delimiter_is_chosen_that_makes_a_quote_take_in_the_rest(tmp_path: Path) -> None:
@@ -95,10 +95,10 @@ def test_no_delimiter_is_chosen_that_makes_a_quote_take_in_the_rest(tmp_path: Pa
 def test_a_header_without_byte_order_mark_in_utf_16(tmp_path: Path) -> None:
     path = tmp_path / "a.csv"
     path.write_bytes("kiln,cone\n007,06\n".encode("utf-16-be"))
-    recipe = Recipe.parse('mangler 1\nread encoding "utf-16"')
+    recipe = LinkedRecipe.parse('mangler 1\nread encoding "utf-16"')
     assert recipe.run(path).table.to_pylist() == [{"kiln": "007", "cone": "06"}]
     path.write_bytes(b"kiln,cone\n007,06\n")
     with pytest.raises(Refusal, match="the order of its bytes cannot be told"):
         recipe.run(path)
     with pytest.raises(Refusal, match=r"its header holds the bytes .* not UTF-32"):
-        Recipe.parse('mangler 1\nread encoding "utf-32"').run(path)
+        LinkedRecipe.parse('mangler 1\nread encoding "utf-32"').run(path)

@@ -10,25 +10,30 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from mangler.formats.contract import ReadRequest
 from mangler.formats.delimited import parse
-from mangler.formats.delimited.extract import open_extract
+from mangler.formats.registry import open_source
 from mangler.language.mistake import ExitCode, Refusal
 from mangler.table.settings import ReadSettings
 
 Row = tuple[int, list[str | None]]
 
 
-def read(path: Path, block_size: int = 1 << 22, **clauses) -> tuple[list[Row], list[tuple[int, str, bytes]]]:  # type: ignore[no-untyped-def]
+def read(
+    path: Path, partition_size: int = 1 << 22, **clauses
+) -> tuple[list[Row], list[tuple[int, str, bytes]]]:  # type: ignore[no-untyped-def]
     """The rows with their numbers, and the unfit ones with their reason and their line as it stood."""
-    extract = open_extract(str(path), ReadSettings(**clauses), block_size)
+    source = open_source(str(path), ReadRequest(ReadSettings(**clauses), partition_size))
     rows: list[Row] = []
     unfit: list[tuple[int, str, bytes]] = []
-    with closing(extract):
-        for block in extract.blocks():
-            parsed = extract.parser.parse(block)
+    with closing(source):
+        for partition in source.partitions():
+            parsed = source.read(partition)
             columns = [column.to_pylist() for column in parsed.batch.columns]
             rows += zip(parsed.batch.rows.tolist(), map(list, zip(*columns, strict=True)), strict=True)
-            unfit += [(row, reason, block.as_read(row)) for row, reason in parsed.unfit]
+            records = partition.as_read(parsed.unfit.rows).cast("binary").to_pylist()
+            noted = zip(parsed.unfit, records, strict=True)
+            unfit += [(row, reason, record) for (row, reason), record in noted]
     return rows, unfit
 
 
@@ -250,8 +255,8 @@ def test_skip_and_header_row(tmp_path: Path) -> None:
 def test_without_a_header_columns_are_numbered(tmp_path: Path) -> None:
     path = tmp_path / "e.csv"
     path.write_bytes(b"1;2\n3;4\n")
-    extract = open_extract(str(path), ReadSettings(header_row=0))
-    assert extract.names == ("column_1", "column_2")
+    extract = open_source(str(path), ReadRequest(ReadSettings(header_row=0)))
+    assert extract.schema.names == ["column_1", "column_2"]
     extract.close()
     assert len(read(path, header_row=0)[0]) == 2
 
@@ -288,9 +293,9 @@ def test_comment_lines_are_no_rows_and_their_quotes_open_nothing(tmp_path: Path,
 def test_escaped_characters_mean_only_themselves(tmp_path: Path, block: int) -> None:
     path = tmp_path / "e.csv"
     path.write_bytes(b'x\\;1;y\na\\;b;"q\\"; \\\\"\nc\\\nd;e\n\\"f;g\n')
-    extract = open_extract(str(path), ReadSettings(escape="\\", delimiter=";"))
+    extract = open_source(str(path), ReadRequest(ReadSettings(escape="\\", delimiter=";")))
     extract.close()
-    assert extract.names == ("x;1", "y")
+    assert extract.schema.names == ["x;1", "y"]
     rows, unfit = read(path, block, escape="\\", delimiter=";")
     assert rows == [(1, ["a;b", 'q"; \\']), (2, ["c\nd", "e"]), (3, ['"f', "g"])]
     assert not unfit
@@ -311,9 +316,9 @@ def test_what_stands_behind_a_block_is_of_the_next(tmp_path: Path, block: int) -
 def test_small_blocks_divide_small_files(tmp_path: Path) -> None:
     path = tmp_path / "e.csv"
     path.write_bytes(b"x;y\n" + b"1;2\n" * 20)
-    extract = open_extract(str(path), ReadSettings(), 8)
-    blocks = list(extract.blocks())
+    extract = open_source(str(path), ReadRequest(partition_size=8))
+    blocks = list(extract.partitions())
     extract.close()
-    assert [block.count for block in blocks] == [2] * 10
+    assert [block.row_count for block in blocks] == [2] * 10
     assert [block.first_row for block in blocks] == list(range(1, 21, 2))
     assert [block.first_line for block in blocks] == list(range(2, 22, 2))

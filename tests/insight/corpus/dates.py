@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 
 from tests.insight.corpus.specimen import Sheet, Specimen, alone, seeded, some, specimen, spoilt, with_nulls
 
-from mangler.insight.finding import Kind
+from mangler.insight.columns.finding import Kind
 
 DATES, BOOLEANS = Kind.DATES, Kind.BOOLEANS
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from tests.insight.corpus.specimen import Sheet, Specimen, alone, seeded, some, specimen
 
-from mangler.insight.finding import Kind
+from mangler.insight.columns.finding import Kind
 
 NUMBERS, LISTS, WORDS, DATES, NEAR = Kind.NUMBERS, Kind.LISTS, Kind.NULL_WORDS, Kind.DATES, Kind.NEAR_VARIANTS
 RARELY = (60, 3, 60)

@@ -17,7 +17,7 @@ from tests.insight.corpus.specimen import (
     with_nulls,
 )
 
-from mangler.insight.finding import Kind
+from mangler.insight.columns.finding import Kind
 
 LISTS, PAIRS = Kind.LISTS, Kind.PAIRS
 PEOPLE = ("pim", "ines", "tove", "odd", "kofi", "studio", "kiln")

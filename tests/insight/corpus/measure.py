@@ -8,9 +8,9 @@ from dataclasses import dataclass, field
 import pyarrow as pa
 from tests.insight.corpus.specimen import Sheet, Specimen
 
-from mangler.insight.finding import Kind
-from mangler.insight.profile import ColumnProfile, profile_of
-from mangler.insight.reading import count_columns
+from mangler.insight.columns.counting import count_columns
+from mangler.insight.columns.finding import Kind
+from mangler.insight.profile.profile import ColumnProfile, profile_of
 
 
 @dataclass

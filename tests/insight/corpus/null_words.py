@@ -19,7 +19,7 @@ from tests.insight.corpus.specimen import (
     spoilt,
 )
 
-from mangler.insight.finding import Kind
+from mangler.insight.columns.finding import Kind
 
 WORDS, NUMBERS, DATES, EMPTY = Kind.NULL_WORDS, Kind.NUMBERS, Kind.DATES, Kind.EMPTY_TEXTS
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from random import Random
 
-from mangler.insight.finding import Kind
+from mangler.insight.columns.finding import Kind
 
 Cells = list[str | None]
 POTTERS = (

@@ -20,7 +20,7 @@ from tests.insight.corpus.specimen import (
     spoilt,
 )
 
-from mangler.insight.finding import Kind
+from mangler.insight.columns.finding import Kind
 
 CASE, NEAR = Kind.LETTER_CASE, Kind.NEAR_VARIANTS
 

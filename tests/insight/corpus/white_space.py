@@ -16,7 +16,7 @@ from tests.insight.corpus.specimen import (
     with_nulls,
 )
 
-from mangler.insight.finding import Kind
+from mangler.insight.columns.finding import Kind
 
 OUTER, INNER, UNUSUAL = Kind.OUTER_SPACE, Kind.INNER_SPACE, Kind.UNUSUAL_SPACE
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Any, Protocol, TypeAlias
 
 from mangler.expressions.value import Bound, Failure
-from mangler.kernels.keys import Codes
+from mangler.kernels.keys.keys import Codes
 from mangler.language.declaration import Example
 from mangler.language.expression import Call
 from mangler.table.schema import ValueType
@@ -27,7 +27,7 @@ class Folding(Protocol):
     @property
     def kind(self) -> ValueType: ...
 
-    def lift(self, value: Any, order: Any, count: int) -> Columns:
+    def initial_states(self, value: Any, order: Any, count: int) -> Columns:
         """The states of single rows: of the argument's values, and those of `sorted by`, where there are any."""
         ...
 
@@ -66,11 +66,12 @@ class Collecting(Protocol):
         ...
 
 
-Way: TypeAlias = Folding | Collecting
+Reducer: TypeAlias = Folding | Collecting
 
 
-def folds(way: Way) -> bool:
-    return hasattr(way, "lift")
+def is_folding(reducer: Reducer) -> bool:
+    """Whether an aggregate keeps a state per group, and no rows of its own."""
+    return hasattr(reducer, "initial_states")
 
 
 @dataclass(frozen=True)
@@ -100,7 +101,7 @@ class Aggregate:
     signature: str
     meaning: str
     examples: Sequence[Example]
-    way: Callable[[Wanted], Way]
+    reducer: Callable[[Wanted], Reducer]
     accepts: frozenset[ValueType] | None = None
     takes_distinct: bool = False
     takes_order: bool = False

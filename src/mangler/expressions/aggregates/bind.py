@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from mangler.expressions.aggregates.aggregate import Aggregate, Wanted, Way
+from mangler.expressions.aggregates.aggregate import Aggregate, Reducer, Wanted
 from mangler.expressions.aggregates.registry import AGGREGATES
 from mangler.expressions.bind import bind_expression
 from mangler.expressions.calls import is_known, unknown_function
@@ -14,10 +14,10 @@ from mangler.expressions.value import Bound, cast_to
 from mangler.language.expression import Call, Column, Expression
 from mangler.language.mistake import Refusal, wrong_recipe
 from mangler.language.names import parts_of, rebuilt
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.table.schema import Column as TableColumn
 from mangler.table.schema import Schema, ValueType
-from mangler.table.select import spell
+from mangler.table.select import quote_name
 
 
 @dataclass(frozen=True)
@@ -27,13 +27,13 @@ class BoundAggregate:
     name: str
     argument: Bound | None
     order: Bound | None
-    way: Way
-    place: Place
+    reducer: Reducer
+    span: SourceSpan
     skips_nulls: bool
 
     @property
     def text(self) -> str:
-        return self.place.text
+        return self.span.text
 
 
 def bind_over_groups(
@@ -50,7 +50,7 @@ def bind_over_groups(
             return None
         bound = _bound(part, around, anycase, f"aggregate {number + len(found)}")
         found.append(bound)
-        return Column(bound.name, part.place)
+        return Column(bound.name, part.span)
 
     rest = rebuilt(node, take)
     names = {aggregate.name for aggregate in found} | set(keys.names)
@@ -59,7 +59,7 @@ def bind_over_groups(
             raise unknown_function(part, around, in_group=True)
         if isinstance(part, Column) and part.name in around.schema.names and part.name not in names:
             raise _not_of_the_group(part, around.schema)
-    columns = tuple(TableColumn(aggregate.name, aggregate.way.kind) for aggregate in found)
+    columns = tuple(TableColumn(aggregate.name, aggregate.reducer.kind) for aggregate in found)
     inside = Surroundings(
         Schema((*keys.columns, *columns), around.schema.gone),
         around.names,
@@ -69,13 +69,14 @@ def bind_over_groups(
 
 
 def _not_of_the_group(column: Column, schema: Schema) -> Refusal:
-    name = spell(column.name)
+    name = quote_name(column.name)
     kind = schema.columns[schema.names.index(column.name)].type
     ways = [f"first({name})", f"sum({name})" if kind in NUMBER else f'join(distinct {name}, ", ")']
     return wrong_recipe(
+        "several-values-in-group",
         f'a group may have several values of "{column.name}", and this asks for one',
         f"Say which: {', '.join(ways)}. Or group by {name} too.",
-        column.place,
+        column.span,
     )
 
 
@@ -85,9 +86,10 @@ def _bound(node: Call, around: Surroundings, anycase: bool, name: str) -> BoundA
         for part in parts_of(given):
             if isinstance(part, Call) and part.function in AGGREGATES:
                 raise wrong_recipe(
+                    "aggregate-in-aggregate",
                     f"{part.function} stands inside {node.function}, and a group is brought together once",
                     "Write two statements, the second one grouping what comes out of the first.",
-                    part.place,
+                    part.span,
                 )
     _check_form(node, aggregate)
     argument = bind_expression(node.arguments[0], around) if node.arguments else None
@@ -98,7 +100,7 @@ def _bound(node: Call, around: Surroundings, anycase: bool, name: str) -> BoundA
         raise wrong_type("sorted by", order, "values that have an order")
     separator = _separator(node, around) if aggregate.takes_separator else ""
     wanted = Wanted(node, argument, order, separator, anycase)
-    return BoundAggregate(name, argument, order, aggregate.way(wanted), node.place, aggregate.skips_nulls)
+    return BoundAggregate(name, argument, order, aggregate.reducer(wanted), node.span, aggregate.skips_nulls)
 
 
 def _check_form(node: Call, aggregate: Aggregate) -> None:
@@ -110,16 +112,19 @@ def _check_form(node: Call, aggregate: Aggregate) -> None:
     if not least <= given <= most:
         has = "no argument" if given == 0 else "1 argument" if given == 1 else f"{given} arguments"
         what = ", and a text to stand between is needed" if aggregate.takes_separator and given == 1 else ""
-        raise wrong_recipe(f"{node.function} has {has} here{what}", usage, node.place)
+        raise wrong_recipe("wrong-argument-count", f"{node.function} has {has} here{what}", usage, node.span)
     if node.distinct and not aggregate.takes_distinct:
         raise wrong_recipe(
-            f"{node.function} takes no distinct", f"count, join and list do. {usage}", node.place
+            "wrong-argument",
+            f"{node.function} takes no distinct",
+            f"count, join and list do. {usage}",
+            node.span,
         )
     if node.sorted_by is not None and not aggregate.takes_order:
         told = (
             "its result is the same in any order" if node.function != "count" else "the order does not matter"
         )
-        raise wrong_recipe(f"{node.function} takes no sorted by: {told}", usage, node.place)
+        raise wrong_recipe("wrong-argument", f"{node.function} takes no sorted by: {told}", usage, node.span)
 
 
 def _fitting(argument: Bound, node: Call, aggregate: Aggregate) -> Bound:
@@ -135,18 +140,23 @@ def _fitting(argument: Bound, node: Call, aggregate: Aggregate) -> Bound:
         return argument
     if accepts != NUMBER:
         raise wrong_type(node.function, argument, "single values")
-    spelled = argument.place.text
-    way = ""
+    spelled = argument.span.text
+    reducer = ""
     if argument.kind is ValueType.TEXT:
         column = isinstance(node.arguments[0], Column)
         convert = f"convert {spelled} to integer" if column else f"{node.function}(integer({spelled}))"
-        way = f'To put texts together: join({spelled}, ", "). To work with numbers, convert first: {convert}.'
+        reducer = (
+            f'To put texts together: join({spelled}, ", "). To work with numbers, convert first: {convert}.'
+        )
     elif argument.kind is ValueType.BOOLEAN:
-        way = f"To count what is true: {node.function}(if {spelled} then 1 else 0)."
+        reducer = f"To count what is true: {node.function}(if {spelled} then 1 else 0)."
     elif argument.kind is not ValueType.LIST:
-        way = f"min({spelled}) and max({spelled}) work on it."
+        reducer = f"min({spelled}) and max({spelled}) work on it."
     raise wrong_recipe(
-        f"{node.function} works on numbers, and {spelled} is {describe(argument.kind)}", way, argument.place
+        "wrong-type",
+        f"{node.function} works on numbers, and {spelled} is {describe(argument.kind)}",
+        reducer,
+        argument.span,
     )
 
 
@@ -155,7 +165,8 @@ def _separator(node: Call, around: Surroundings) -> str:
     if isinstance(bound.literal, str):
         return bound.literal
     raise wrong_recipe(
-        f"{bound.place.text} is no plain text, and one is to stand between the values",
+        "wrong-argument",
+        f"{bound.span.text} is no plain text, and one is to stand between the values",
         f'Write it in quotes: {node.function}(…, ", ").',
-        bound.place,
+        bound.span,
     )

@@ -9,13 +9,13 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Wanted, Way
+from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.function import NUMBER
 from mangler.expressions.value import Failure
-from mangler.kernels.by_group import by_group, joined, listed, middle
-from mangler.kernels.keys import Codes, folded, keys_of
-from mangler.kernels.order import SortKey, sort_order
-from mangler.kernels.spell import spell
+from mangler.kernels.keys.group_order import joined, listed, middle, stable_group_order
+from mangler.kernels.keys.keys import Codes, folded, keys_of
+from mangler.kernels.keys.order import SortKey, sort_order
+from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Example
 from mangler.table.schema import ValueType
 
@@ -50,7 +50,7 @@ class Collected:
         order = np.arange(len(codes))
         if len(columns) > 1:
             order = sort_order(columns[1:], [SortKey(self.descending, self.anycase)])
-        order = order[by_group(codes[order])]
+        order = order[stable_group_order(codes[order])]
         codes, columns = codes[order], _taken(columns, order)
         if not self.distinct:
             return codes, columns
@@ -74,7 +74,7 @@ class Join(Collected):
     kind = ValueType.TEXT
 
     def prepare(self, value: Any) -> Any:
-        return spell(value)
+        return format_values(value)
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
         return joined(columns[0], offsets, self.separator), ()
@@ -85,7 +85,7 @@ class Listed(Collected):
     kind = ValueType.LIST
 
     def prepare(self, value: Any) -> Any:
-        return spell(value)
+        return format_values(value)
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
         return listed(columns[0], offsets), ()
@@ -107,15 +107,15 @@ class Median(Collected):
         return middle(np.asarray(columns[0]), offsets), ()
 
 
-def _join(wanted: Wanted) -> Way:
+def _join(wanted: Wanted) -> Reducer:
     return Join(wanted.distinct, wanted.descending, wanted.anycase, wanted.separator)
 
 
-def _list(wanted: Wanted) -> Way:
+def _list(wanted: Wanted) -> Reducer:
     return Listed(wanted.distinct, wanted.descending, wanted.anycase)
 
 
-def _median(wanted: Wanted) -> Way:  # noqa: ARG001
+def _median(wanted: Wanted) -> Reducer:  # noqa: ARG001
     return Median()
 
 

@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Wanted, Way
+from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.aggregates.collecting import Collected
 from mangler.expressions.value import Failure
-from mangler.kernels.exact_sums import added
-from mangler.kernels.keys import Codes
+from mangler.kernels.keys.keys import Codes
+from mangler.kernels.values.exact_sums import added
 from mangler.language.declaration import Example
 from mangler.table.schema import ValueType
 
@@ -23,7 +23,7 @@ class Count:
 
     kind = ValueType.INTEGER
 
-    def lift(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+    def initial_states(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
         ones = np.ones(count, np.int64) if value is None else np.asarray(value.is_valid()).astype(np.int64)
         return [pa.array(ones)]
 
@@ -44,7 +44,7 @@ class CountDistinct(Collected):
         return pa.array(offsets[1:] - offsets[:-1]), ()
 
 
-def _way(wanted: Wanted) -> Way:
+def _way(wanted: Wanted) -> Reducer:
     if wanted.distinct:
         return CountDistinct(distinct=True, anycase=wanted.anycase)
     return Count()

@@ -8,12 +8,12 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Wanted, Way
+from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.aggregates.collecting import PLAIN
 from mangler.expressions.value import Failure
-from mangler.kernels.by_group import chosen, extreme, first_of
-from mangler.kernels.keys import Codes
-from mangler.kernels.order import SortKey, sort_order
+from mangler.kernels.keys.group_order import chosen, extreme, first_of
+from mangler.kernels.keys.keys import Codes
+from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.language.declaration import Example
 from mangler.table.schema import ValueType
 
@@ -25,7 +25,7 @@ class Extreme:
     kind: ValueType
     greatest: bool
 
-    def lift(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+    def initial_states(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
         return [value]
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
@@ -47,7 +47,7 @@ class Picked:
     descending: bool
     anycase: bool
 
-    def lift(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+    def initial_states(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
         return [value] if order is None else [value, order]
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
@@ -68,11 +68,11 @@ def _kind(wanted: Wanted) -> ValueType:
     return (wanted.argument and wanted.argument.kind) or ValueType.TEXT
 
 
-def _extreme(wanted: Wanted) -> Way:
+def _extreme(wanted: Wanted) -> Reducer:
     return Extreme(_kind(wanted), wanted.node.function == "max")
 
 
-def _picked(wanted: Wanted) -> Way:
+def _picked(wanted: Wanted) -> Reducer:
     return Picked(_kind(wanted), wanted.node.function == "last", wanted.descending, wanted.anycase)
 
 

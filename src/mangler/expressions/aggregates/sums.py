@@ -9,11 +9,12 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Wanted, Way
+from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.function import NUMBER
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.by_group import by_group, chosen
-from mangler.kernels.exact_sums import (
+from mangler.kernels.keys.group_order import chosen, stable_group_order
+from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.kernels.values.exact_sums import (
     added,
     float_pieces,
     float_sums,
@@ -22,7 +23,6 @@ from mangler.kernels.exact_sums import (
     to_floats,
     to_integers,
 )
-from mangler.kernels.keys import Codes, keys_of
 from mangler.language.declaration import Example
 from mangler.table.schema import ValueType
 
@@ -46,7 +46,7 @@ class Sum:
     def kind(self) -> ValueType:
         return ValueType.FLOAT if self.mean else self.of
 
-    def lift(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+    def initial_states(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
         there = np.asarray(value.is_valid()).astype(np.int64)
         return [pa.array(there), *map(pa.array, pieces_of(value))]
 
@@ -78,11 +78,11 @@ class FloatSum:
 
     def collect(self, value: Any, order: Any) -> tuple[Codes, Columns]:  # noqa: ARG002
         there = np.flatnonzero(np.asarray(value.is_valid()))
-        rows, places, amounts = float_pieces(np.asarray(value.drop_null()))
+        rows, words, amounts = float_pieces(np.asarray(value.drop_null()))
         counted = np.concatenate([rows, np.arange(len(there))])
-        places = np.concatenate([places, np.full(len(there), COUNT)])
+        words = np.concatenate([words, np.full(len(there), COUNT)])
         amounts = np.concatenate([amounts, np.ones(len(there), np.int64)])
-        return there[counted], [pa.array(places), pa.array(amounts)]
+        return there[counted], [pa.array(words), pa.array(amounts)]
 
     def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
         keys = keys_of([pa.array(codes), columns[0]], len(codes))
@@ -90,26 +90,26 @@ class FloatSum:
         return keys.first, [chosen(columns[0], keys.first), pa.array(amounts)]
 
     def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        order = by_group(codes)
+        order = stable_group_order(codes)
         return codes[order], [column.take(pa.array(order)) for column in columns]
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
-        places, amounts = (np.asarray(column) for column in columns)
+        words, amounts = (np.asarray(column) for column in columns)
         count = len(offsets) - 1
         codes = np.repeat(np.arange(count), offsets[1:] - offsets[:-1])
         counts = np.zeros(count, np.int64)
-        is_count = places == COUNT
+        is_count = words == COUNT
         np.add.at(counts, codes[is_count], amounts[is_count])
         over = counts if self.mean else np.minimum(counts, 1)
         rest = ~is_count
-        out, too_large = float_sums(codes[rest], count, places[rest], amounts[rest], over)
+        out, too_large = float_sums(codes[rest], count, words[rest], amounts[rest], over)
         return out, failing(too_large, TOO_LARGE[ValueType.FLOAT])
 
 
 COUNT = -1
 
 
-def _way(wanted: Wanted) -> Way:
+def _way(wanted: Wanted) -> Reducer:
     kind = (wanted.argument and wanted.argument.kind) or ValueType.INTEGER
     mean = wanted.node.function == "mean"
     return FloatSum(mean) if kind is ValueType.FLOAT else Sum(kind, mean)

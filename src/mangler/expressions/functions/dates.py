@@ -11,9 +11,9 @@ import pyarrow.compute as pc
 
 from mangler.expressions.function import CLOCK, DAY, INTEGER, TEXT, Argument, Function, Parameter
 from mangler.expressions.value import Bound, Frame, Value, failing
-from mangler.kernels.patterns import flags_of
+from mangler.kernels.text.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
 
 MOST_DAYS = 4_000_000
@@ -40,25 +40,29 @@ def _weekday(array: Any) -> Any:
     return pc.day_of_week(array, count_from_zero=False, week_start=1)
 
 
-def _format(arguments: Sequence[Bound], place: Place) -> Bound:
+def _format(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
     date, form = arguments
     if not isinstance(form.literal, str):
         raise wrong_recipe(
-            "the form of a date is a text written here", 'Write format_date(d, "%d/%m/%Y").', form.place
+            "wrong-argument",
+            "the form of a date is a text written here",
+            'Write format_date(d, "%d/%m/%Y").',
+            form.span,
         )
     problem = _unknown_directive(form.literal)
     if problem:
         raise wrong_recipe(
+            "not-a-date-form",
             f'"{problem}" is no part of a date\'s form',
             f"Known are {', '.join(DIRECTIVES)} and %% for a percent sign.",
-            form.place,
+            form.span,
         )
 
     def evaluate(frame: Frame) -> Value:
         value = date.evaluate(frame)
         return Value(formatted(value.array(frame.count), form.literal), value.failures)
 
-    return Bound(ValueType.TEXT, evaluate, place)
+    return Bound(ValueType.TEXT, evaluate, span)
 
 
 DIRECTIVES = (
@@ -112,7 +116,7 @@ def _day(array: Any) -> Any:
     return pc.cast(dates, pa.int32())
 
 
-def _add_days(arguments: Sequence[Bound], place: Place) -> Bound:
+def _add_days(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
     date, days = arguments
 
     def evaluate(frame: Frame) -> Value:
@@ -136,7 +140,7 @@ def _add_days(arguments: Sequence[Bound], place: Place) -> Bound:
         failures = value.failures + count.failures
         return Value(out, failures + failing(failed, "the day lies outside the years 1 to 9999"))
 
-    return Bound(date.kind or ValueType.DATE, evaluate, place)
+    return Bound(date.kind or ValueType.DATE, evaluate, span)
 
 
 D = 'date("2026-05-04")'

@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.patterns import refuse_too_much_work
+from mangler.kernels.text.patterns import refuse_too_much_work
 
 
 def split_at(texts: Any, pattern: str) -> Any:

@@ -11,8 +11,8 @@ from mangler.expressions.conversion import bind_conversion
 from mangler.expressions.function import ANY, Function, Parameter
 from mangler.expressions.operators import bind_operation, common_kind
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, only_where
-from mangler.kernels.patterns import flags_of
-from mangler.language.source import Place
+from mangler.kernels.text.patterns import flags_of
+from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
 
 MEANINGS = {
@@ -37,8 +37,8 @@ EXAMPLES = {
 }
 
 
-def _coalesce(arguments: Sequence[Bound], place: Place) -> Bound:
-    kind = common_kind(arguments, place, "coalesce")
+def _coalesce(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
+    kind = common_kind(arguments, span, "coalesce")
     values = [cast_to(argument, kind) for argument in arguments]
 
     def evaluate(frame: Frame) -> Value:
@@ -53,12 +53,12 @@ def _coalesce(arguments: Sequence[Bound], place: Place) -> Bound:
             open_rows = flags_of(out.is_null())
         return Value(out, failures)
 
-    return Bound(kind, evaluate, place)
+    return Bound(kind, evaluate, span)
 
 
-def _nullif(arguments: Sequence[Bound], place: Place) -> Bound:
+def _nullif(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
     subject, unwanted = arguments
-    equal = bind_operation("=", [subject, unwanted], place)
+    equal = bind_operation("=", [subject, unwanted], span)
 
     def evaluate(frame: Frame) -> Value:
         value, same = subject.evaluate(frame), equal.evaluate(frame)
@@ -66,11 +66,11 @@ def _nullif(arguments: Sequence[Bound], place: Place) -> Bound:
         hit = pc.fill_null(same.array(frame.count), False)
         return Value(pc.if_else(hit, pa.scalar(None, array.type), array), same.failures)
 
-    return Bound(subject.kind, evaluate, place)
+    return Bound(subject.kind, evaluate, span)
 
 
-def _converting(kind: ValueType) -> Callable[[Sequence[Bound], Place], Bound]:
-    return lambda arguments, place: bind_conversion(kind, arguments[0], place)
+def _converting(kind: ValueType) -> Callable[[Sequence[Bound], SourceSpan], Bound]:
+    return lambda arguments, span: bind_conversion(kind, arguments[0], span)
 
 
 FUNCTIONS = (

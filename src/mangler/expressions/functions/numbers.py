@@ -10,10 +10,10 @@ import pyarrow.compute as pc
 
 from mangler.expressions.function import INTEGER, NUMBER, Function, Parameter
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
-from mangler.kernels.convert import Converted, cast_exactly
-from mangler.kernels.patterns import flags_of
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.values.convert import Converted, cast_exactly
 from mangler.language.mistake import wrong_recipe
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
 
 NUMBER_PARAMETER = Parameter("number", NUMBER)
@@ -22,17 +22,20 @@ ROOMY = pa.decimal256(50, 9)
 """Exact numbers with room for whatever rounding makes of them."""
 
 
-def _round(arguments: Sequence[Bound], place: Place) -> Bound:
+def _round(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
     number = arguments[0]
     places = 0
     if len(arguments) > 1:
         if not isinstance(arguments[1].literal, int):
             raise wrong_recipe(
-                "the places of round are a number written here", "Write round(x, 1).", arguments[1].place
+                "wrong-argument",
+                "the places of round are a number written here",
+                "Write round(x, 1).",
+                arguments[1].span,
             )
         places = max(-18, min(9, arguments[1].literal))
     if len(arguments) == 1 and number.kind is not ValueType.INTEGER:
-        return _to_whole(number, lambda data: _half_away(data, 0), place)
+        return _to_whole(number, lambda data: _half_away(data, 0), span)
 
     def evaluate(frame: Frame) -> Value:
         value = number.evaluate(frame)
@@ -41,7 +44,7 @@ def _round(arguments: Sequence[Bound], place: Place) -> Bound:
             return value
         return _guarded(array, lambda part: _half_away(part, places), value.failures)
 
-    return Bound(number.kind, evaluate, place)
+    return Bound(number.kind, evaluate, span)
 
 
 def _half_away(data: Any, places: int) -> Any:
@@ -57,7 +60,7 @@ def _guarded(array: Any, work: Callable[[Any], Any], failures: tuple[Failure, ..
     return Value(done.array, failures + failing(done.failed, TOO_LARGE))
 
 
-def _to_whole(number: Bound, work: Callable[[Any], Any], place: Place) -> Bound:
+def _to_whole(number: Bound, work: Callable[[Any], Any], span: SourceSpan) -> Bound:
     """Work that gives whole numbers, as integers."""
 
     def evaluate(frame: Frame) -> Value:
@@ -76,31 +79,31 @@ def _to_whole(number: Bound, work: Callable[[Any], Any], place: Place) -> Bound:
             done = cast_exactly(work(pc.cast(array, ROOMY)), pa.int64())
         return Value(done.array, value.failures + failing(done.failed, TOO_LARGE))
 
-    return Bound(ValueType.INTEGER, evaluate, place)
+    return Bound(ValueType.INTEGER, evaluate, span)
 
 
-def _floor(arguments: Sequence[Bound], place: Place) -> Bound:
-    return _to_whole(arguments[0], pc.floor, place)
+def _floor(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
+    return _to_whole(arguments[0], pc.floor, span)
 
 
-def _ceil(arguments: Sequence[Bound], place: Place) -> Bound:
-    return _to_whole(arguments[0], pc.ceil, place)
+def _ceil(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
+    return _to_whole(arguments[0], pc.ceil, span)
 
 
-def _abs(arguments: Sequence[Bound], place: Place) -> Bound:
+def _abs(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
     number = arguments[0]
 
     def evaluate(frame: Frame) -> Value:
         value = number.evaluate(frame)
         return _guarded(value.array(frame.count), pc.abs_checked, value.failures)
 
-    return Bound(number.kind, evaluate, place)
+    return Bound(number.kind, evaluate, span)
 
 
-def _extreme(work: Callable[..., Any]) -> Callable[[Sequence[Bound], Place], Bound]:
+def _extreme(work: Callable[..., Any]) -> Callable[[Sequence[Bound], SourceSpan], Bound]:
     """Of several numbers; null is passed over."""
 
-    def bind(arguments: Sequence[Bound], place: Place) -> Bound:
+    def bind(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
         kinds = {argument.kind for argument in arguments}
         order = (ValueType.FLOAT, ValueType.DECIMAL, ValueType.INTEGER)
         kind = next((kind for kind in order if kind in kinds), ValueType.INTEGER)
@@ -111,7 +114,7 @@ def _extreme(work: Callable[..., Any]) -> Callable[[Sequence[Bound], Place], Bou
             failures = tuple(failure for value in values for failure in value.failures)
             return Value(work(*(value.array(frame.count) for value in values)), failures)
 
-        return Bound(kind, evaluate, place)
+        return Bound(kind, evaluate, span)
 
     return bind
 

@@ -20,7 +20,7 @@ from mangler.expressions.function import (
 )
 from mangler.expressions.functions.elements import nth, split_at
 from mangler.expressions.value import Frame, Value
-from mangler.kernels.patterns import refuse_too_much_work
+from mangler.kernels.text.patterns import refuse_too_much_work
 from mangler.table.schema import ValueType
 
 TEXT = Parameter("text")
@@ -74,7 +74,7 @@ def _inside(arguments: Sequence[Argument], frame: Frame) -> Value:
     if isinstance(closing, Look):
         pattern = f"(?:{closing.re2})"
         return on_mark(text, opening, [], lambda texts, a: _between(texts, a, pattern), frame, ValueType.TEXT)
-    from mangler.kernels.patterns import escape
+    from mangler.kernels.text.patterns import escape
 
     closing, failures = sound_mark(text, closing, frame)
     done = on_mark(

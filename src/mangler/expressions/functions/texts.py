@@ -11,10 +11,10 @@ import pyarrow.compute as pc
 from mangler.blanks import BLANKS
 from mangler.expressions.function import INTEGER, Function, Parameter, on_texts
 from mangler.expressions.value import Frame, Value
-from mangler.kernels.growth import refuse_beyond
-from mangler.kernels.letter_case import title_case
-from mangler.kernels.text_view import view
-from mangler.kernels.white_space import squeeze, trim
+from mangler.kernels.text.growth import refuse_beyond
+from mangler.kernels.text.letter_case import title_case
+from mangler.kernels.text.text_view import view
+from mangler.kernels.text.white_space import squeeze, trim
 from mangler.table.schema import ValueType
 
 TEXT = Parameter("text")

@@ -3,74 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
 
-from mangler.formats.delimited.blocks import Block
+from mangler.formats.aside import ASIDE_COLUMNS, AsideRows
 from mangler.formats.delimited.dialect import Dialect
-from mangler.formats.delimited.parse import ASIDE_COLUMNS
-from mangler.formats.delimited.records import Positions, split_record
+from mangler.formats.delimited.records import split_record
 from mangler.formats.delivery import Delivery, deliver_to
-from mangler.kernels.concatenate import concatenate
-from mangler.kernels.rendering import Layout, quote_text, quote_texts
-from mangler.kernels.text_view import LARGEST_COLUMN, TextArray, view
-from mangler.table.row_notes import RowNotes, merged
+from mangler.kernels.text.concatenate import concatenate
+from mangler.kernels.text.rendering import Layout, quote_text, quote_texts
+from mangler.kernels.text.text_view import LARGEST_COLUMN, TextArray, view
 
 ROWS_AT_ONCE = 8192
 """Rows that are made lines of in one go: their bytes are worked on with an index of eight bytes each."""
 
 
-@dataclass(frozen=True)
-class AsideRow:
-    """An extract row that is not delivered; `step` is the recipe's line, 0 when it has no such line, with the file
-    before it where a recipe includes that."""
-
-    row: int
-    line: int
-    step: str
-    reason: str
-    as_read: bytes
-
-
-@dataclass(frozen=True)
-class AsideRows:
-    """The rows of one block that are not delivered. `steps[k]` is the step of the reason `notes.reasons[k]`."""
-
-    block: Block
-    notes: RowNotes
-    steps: tuple[str, ...]
-
-    def __len__(self) -> int:
-        return len(self.notes)
-
-    def only(self, places: Positions) -> AsideRows:
-        """Those at these places."""
-        notes = self.notes
-        return AsideRows(
-            self.block, RowNotes(notes.rows[places], notes.codes[places], notes.reasons), self.steps
-        )
-
-    def first(self, count: int) -> list[AsideRow]:
-        """The first so many."""
-        rows, block = self.notes.rows[:count], self.block
-        lines = block.lines_of(rows).tolist() if len(rows) else []
-        return [
-            AsideRow(row, line, self.steps[code], self.notes.reasons[code], block.as_read(row))
-            for row, line, code in zip(rows.tolist(), lines, self.notes.codes[:count].tolist(), strict=True)
-        ]
-
-
-def aside_rows(block: Block, noted: Sequence[tuple[str, RowNotes]]) -> AsideRows:
-    """The rows that steps set aside, each named before its notes, in the order of the rows."""
-    noted = [(step, notes) for step, notes in noted if len(notes)]
-    steps = tuple(step for step, notes in noted for _ in notes.reasons)
-    return AsideRows(block, merged([notes for _, notes in noted]), steps)
-
-
-class AsideFile:
+class DelimitedAsideFile:
     """Made only when there is a row for it. Always with a header, in the extract's delimiter and quote."""
 
     def __init__(
@@ -106,8 +56,8 @@ class AsideFile:
             for texts in (rows.steps, rows.notes.reasons)
         )
         for start in range(0, len(rows), ROWS_AT_ONCE):
-            places = np.arange(start, min(start + ROWS_AT_ONCE, len(rows)))
-            self._write_some(delivery, rows.only(places), steps, reasons)
+            positions = np.arange(start, min(start + ROWS_AT_ONCE, len(rows)))
+            self._write_some(delivery, rows.only(positions), steps, reasons)
 
     def _write_some(self, delivery: Delivery, rows: AsideRows, steps: TextArray, reasons: TextArray) -> None:
         notes, delimiter = rows.notes, self._layout.delimiter.encode()
@@ -116,8 +66,8 @@ class AsideFile:
         own_steps, own_reasons = steps.take(codes), reasons.take(codes)
         size = sum(view(texts).data.nbytes for texts in (own_reasons, records))
         if size > LARGEST_COLUMN // 2 and len(rows) > 1:
-            for places in np.array_split(np.arange(len(rows)), 2):
-                self._write_some(delivery, rows.only(places), steps, reasons)
+            for positions in np.array_split(np.arange(len(rows)), 2):
+                self._write_some(delivery, rows.only(positions), steps, reasons)
             return
         lines = concatenate(
             [
@@ -137,7 +87,7 @@ class AsideFile:
 
     def _records(self, rows: AsideRows) -> TextArray:
         """The rows as they were read; of an aside file without what was in front of them."""
-        records = rows.block.records_of(rows.notes.rows)
+        records = rows.partition.as_read(rows.notes.rows)
         if not self._from_aside:
             return records
         delimiter = self._dialect.delimiter.encode()

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mangler.formats.delimited.records import Spelling, find_marks, split_record
-from mangler.kernels import bits
+from mangler.kernels.text import bits
 
 CANDIDATES = (",", ";", "\t", "|", "\x1f", "¦", "^", "~", ":")
 SAMPLE_RECORDS = 60

@@ -19,10 +19,13 @@ def column_names(fields: list[bytes], settings: ReadSettings, name: str) -> tupl
     try:
         names = [field_text(field, settings.quote, settings.escape) for field in fields]
     except UnicodeDecodeError:
-        raise file_trouble(f"{name}: its header is not UTF-8", "Save the extract as UTF-8.") from None
+        raise file_trouble(
+            "encoding", f"{name}: its header is not UTF-8", "Save the extract as UTF-8."
+        ) from None
     if settings.called is not None:
         if len(settings.called) != len(names):
             raise extract_does_not_fit(
+                "wrong-number-of-names",
                 f"{name} has {len(names)} columns, and called names {len(settings.called)}",
                 f"Its header: {enumerate_names(names, MOST_LISTED)}",
             )
@@ -42,6 +45,7 @@ def refuse_too_many(columns: int, name: str) -> None:
     """Refuses a table so wide that its columns would take all memory."""
     if columns > MOST_COLUMNS:
         raise extract_does_not_fit(
+            "too-many-columns",
             f"{name} has {columns:,} columns, and at most {MOST_COLUMNS:,} are read",
             "Is the delimiter right, and does the header end where it should? Name the delimiter in read.",
         )
@@ -65,13 +69,14 @@ def unique_names(names: list[str]) -> list[str]:
 
 def _unusable(name: str, what: str, names: list[str]) -> Refusal:
     """Offers `called` with every column named, ready to be pasted."""
-    from mangler.table.select import spell
+    from mangler.table.select import quote_name
 
     fresh = unique_names(names)
-    called = ", ".join(map(spell, fresh[:MOST_OFFERED]))
+    called = ", ".join(map(quote_name, fresh[:MOST_OFFERED]))
     if len(fresh) > MOST_OFFERED:
-        called = ", ".join(map(spell, fresh[:MOST_LISTED])) + f", … ({len(fresh):,} names)"
+        called = ", ".join(map(quote_name, fresh[:MOST_LISTED])) + f", … ({len(fresh):,} names)"
     return extract_does_not_fit(
+        "column-names",
         f"the header of {name} {what}",
         f"Give every column a name in the read statement:\nread called {called}",
     )

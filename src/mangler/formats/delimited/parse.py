@@ -11,12 +11,14 @@ import pyarrow as pa
 import pyarrow.compute as pc
 import pyarrow.csv
 
-from mangler.formats.delimited.blocks import Block
+from mangler.formats.aside import ASIDE_COLUMNS
+from mangler.formats.contract import ParsedBatch
+from mangler.formats.delimited.block_reader import Block
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.records import Positions, split_record
 from mangler.formats.encoding import offer
-from mangler.kernels.text_view import with_nulls
-from mangler.kernels.whole import WholeMatcher, match_whole
+from mangler.kernels.text.text_view import with_nulls
+from mangler.kernels.text.whole import WholeMatcher, match_whole
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.table.batch import Batch
 from mangler.table.row_notes import RowNotes, merged
@@ -24,38 +26,8 @@ from mangler.table.row_notes import RowNotes, merged
 MOST_NOTED = 1000
 """Ragged rows of a block that Arrow is asked to name."""
 BYTE_ORDER_MARK = b"\xef\xbb\xbf"
-ASIDE_COLUMNS = ("_file", "_row", "_step", "_reason")
-"""Stand in front of rows set aside; a file that starts with them is read as such."""
 FREE_BYTES = bytes([0x1F, 0x1E, 0x1D, 0x1C, *range(0x01, 0x09), *range(0x0E, 0x1C)])
 """Control characters, one of which stands in for a delimiter of several bytes."""
-
-
-@dataclass(frozen=True)
-class UnfitRow:
-    """A row that does not fit the table, and why."""
-
-    row: int
-    reason: str
-
-
-@dataclass(frozen=True)
-class Parsed:
-    batch: Batch
-    unfit: RowNotes
-    """Rows that do not fit the table, and why."""
-    nulls_made: int
-    """Cells that held a null word."""
-    padded: int
-    """Rows with too few fields, filled up."""
-
-    def unfit_rows(self, first: int = 1, last: int | None = None, most: int | None = None) -> list[UnfitRow]:
-        """Those in a range of rows, as many as are wanted."""
-        rows = self.unfit.rows
-        flags = rows >= first
-        if last is not None:
-            flags &= rows <= last
-        notes = self.unfit.only(flags)
-        return [UnfitRow(row, reason) for row, reason in (notes if most is None else notes.first(most))]
 
 
 @dataclass(frozen=True)
@@ -76,7 +48,7 @@ class Parser:
     def skipped(self) -> int:
         return len(ASIDE_COLUMNS) if self.from_aside else 0
 
-    def parse(self, block: Block) -> Parsed:
+    def parse(self, block: Block) -> ParsedBatch:
         self._refuse_bad_bytes(block)
         width = len(self.names) + self.skipped
         altered: dict[int, bytes] = {}
@@ -94,21 +66,22 @@ class Parser:
                     padded += 1
             columns, ragged = self._read(block, broken, altered)
         unfit = self._unfit(block, broken, ragged)
-        rows = np.arange(block.first_row, block.first_row + block.count, dtype=np.int64)
+        rows = np.arange(block.first_row, block.first_row + block.row_count, dtype=np.int64)
         if len(unfit):
             rows = np.delete(rows, unfit.rows - block.first_row)
         if any(len(column) != len(rows) for column in columns):
             raise file_trouble(
-                f"{self.name}: rows {block.first_row:,} to {block.first_row + block.count - 1:,} cannot be told"
+                "line-ends",
+                f"{self.name}: rows {block.first_row:,} to {block.first_row + block.row_count - 1:,} cannot be told"
                 " apart",
                 "Line ends or quotes in these rows are of mixed kinds; mend them in the extract.",
             )
-        if self.rows is not None and block.first_row + block.count - 1 > self.rows:
+        if self.rows is not None and block.first_row + block.row_count - 1 > self.rows:
             count = int(np.searchsorted(rows, self.rows, side="right"))
             rows, columns = rows[:count], [column.slice(0, count) for column in columns]
             unfit = unfit.only(unfit.rows <= self.rows)
         columns, nulls = self._null_words(columns)
-        return Parsed(Batch(tuple(columns), rows, block), unfit, nulls, padded)
+        return ParsedBatch(Batch(tuple(columns), rows, block), unfit, nulls, padded)
 
     def _unfit(self, block: Block, broken: Positions, ragged: dict[int, int]) -> RowNotes:
         """The rows that do not fit: those with text after a quote, and those with too few or too many fields."""
@@ -135,7 +108,7 @@ class Parser:
         data = block.data
         if len(unfit) or altered or block.has_gaps:
             data = _spliced(block, unfit, altered)
-        if not data or block.count == len(unfit):
+        if not data or block.row_count == len(unfit):
             return [pa.array([], pa.string()) for _ in self.names], {}
         width = len(self.names) + self.skipped
         if not data.endswith(b"\n"):
@@ -146,7 +119,7 @@ class Parser:
         if guarded:
             data = b"\n" + data
         ragged: dict[int, int] = {}
-        kept = np.delete(np.arange(block.count), unfit).tolist() if len(unfit) else None
+        kept = np.delete(np.arange(block.row_count), unfit).tolist() if len(unfit) else None
         one_column = width == 1
 
         def note(row: Any) -> str:
@@ -213,6 +186,7 @@ class Parser:
         free = next((byte for byte in FREE_BYTES if byte not in data), None)
         if free is None:
             raise file_trouble(
+                "delimiter",
                 f"{self.name} cannot be split at {self.dialect.delimiter}",
                 "It holds every control character; replace the delimiter by one of ASCII.",
             )
@@ -270,7 +244,9 @@ class Parser:
         field -= self.skipped
         column = f', column "{self.names[field - 1]}"' if 1 <= field <= len(self.names) else ""
         return file_trouble(
-            f"{self.name}, line {line}: row {block.first_row + index:,}{column} holds {what}", advice
+            "encoding",
+            f"{self.name}, line {line}: row {block.first_row + index:,}{column} holds {what}",
+            advice,
         )
 
     def _null_words(self, columns: list[Any]) -> tuple[list[Any], int]:
@@ -291,15 +267,15 @@ NUL_ADVICE = "Text holds no NUL bytes: the file may be damaged, or in UTF-16, or
 
 def _spliced(block: Block, left_out: Positions, altered: dict[int, bytes]) -> bytes:
     """The block's records without some, and with others in the place of some; each with its line end."""
-    keep = np.ones(block.count, np.bool_)
+    keep = np.ones(block.row_count, np.bool_)
     keep[left_out] = False
     starts, ends = block.starts, np.minimum(block.ends + 1, len(block.data))
     pieces: list[bytes] = []
     at = 0
-    for index in [*sorted(altered), block.count]:
+    for index in [*sorted(altered), block.row_count]:
         if index > at:
             pieces.append(_records(block, starts[at:index], ends[at:index], keep[at:index]))
-        if index < block.count and keep[index]:
+        if index < block.row_count and keep[index]:
             pieces.append(altered[index] + b"\n")
         at = index + 1
     return b"".join(piece if piece.endswith(b"\n") else piece + b"\n" for piece in pieces if piece)

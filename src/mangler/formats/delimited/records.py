@@ -14,8 +14,8 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from mangler.kernels import bits
-from mangler.kernels.bits import Words
+from mangler.kernels.text import bits
+from mangler.kernels.text.bits import Words
 
 Bytes = npt.NDArray[np.uint8]
 Positions = npt.NDArray[np.intp]
@@ -195,12 +195,12 @@ def _delimiters(data: Bytes, delimiter: bytes, escaped: Positions) -> tuple[Word
 def _by_walking(data: Bytes, marks: Positions, spelling: Spelling) -> tuple[Words, Positions, int]:
     """One quote after the other, for data with quotes in unquoted fields or text after closing ones."""
     text, delimiter, comment = data.tobytes(), spelling.delimiter, spelling.comment
-    places = marks.tolist()
-    lines = _line_starts(data, marks).tolist() if comment else places
+    positions = marks.tolist()
+    lines = _line_starts(data, marks).tolist() if comment else positions
     kept, broken = [], []
-    unclosed, index, count, size = -1, 0, len(places), len(text)
+    unclosed, index, count, size = -1, 0, len(positions), len(text)
     while index < count:
-        mark = places[index]
+        mark = positions[index]
         if not (mark == 0 or text[mark - 1] == LINE_FEED or text.endswith(delimiter, 0, mark)):
             index += 1
             continue
@@ -208,13 +208,13 @@ def _by_walking(data: Bytes, marks: Positions, spelling: Spelling) -> tuple[Word
             index += 1  # outside quotes the line's start is a record's, and this record is a comment
             continue
         close = index + 1
-        while close + 1 < count and places[close + 1] == places[close] + 1:
+        while close + 1 < count and positions[close + 1] == positions[close] + 1:
             close += 2
         kept.append(mark)
         if close >= count:
             unclosed = mark
             break
-        end = places[close]
+        end = positions[close]
         kept.append(end)
         if not (
             end + 1 == len(text)
@@ -255,9 +255,9 @@ def split_record(record: bytes, spelling: Spelling) -> list[bytes]:
         return record.split(delimiter)
     data = np.frombuffer(record, np.uint8)
     marks = find_marks(data, replace(spelling, comment=b""))
-    places = bits.positions(delimiters_in(data, spelling, marks))
+    positions = bits.positions(delimiters_in(data, spelling, marks))
     fields, start = [], 0
-    for at in places.tolist():
+    for at in positions.tolist():
         if at >= start:  # a delimiter of several bytes may seem to start inside one
             fields.append(record[start:at])
             start = at + len(delimiter)

@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.parse import BYTE_ORDER_MARK
-from mangler.kernels.rendering import Layout, quote_text, render
-from mangler.kernels.spell import spell
+from mangler.formats.delimited.records import LINE_FEED, Spelling, find_marks
+from mangler.kernels.text import bits
+from mangler.kernels.text.rendering import Layout, quote_text, render
+from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit, wrong_recipe
-from mangler.language.source import Place
+from mangler.language.source import SourceSpan
 from mangler.table.batch import Batch
 from mangler.table.settings import WriteSettings
 
@@ -22,6 +26,7 @@ def layout_for(settings: WriteSettings, read: Dialect) -> Layout:
     delimiter = settings.delimiter or read.delimiter
     if any(mark in settings.nulls for mark in (delimiter, read.quote)):
         raise wrong_recipe(
+            "nulls-word",
             f'write nulls "{settings.nulls}" holds the delimiter or the quote of the output',
             "A word for null stands without quotes, so it can hold neither.",
         )
@@ -34,6 +39,25 @@ LARGEST_AT_ONCE = 256 << 20
 
 
 @dataclass(frozen=True)
+class Lines:
+    """Rows as bytes, and how many rows these bytes hold."""
+
+    content: bytes | memoryview
+    rows: int
+
+
+def count_lines(rendered: bytes | memoryview, layout: Layout) -> int:
+    """How many records rendered rows hold: line ends that are not inside quotes."""
+    data = np.frombuffer(rendered, np.uint8)
+    quote = ord(layout.quote)
+    line_ends = int(np.count_nonzero(data == LINE_FEED))
+    if not line_ends or not (data == quote).any():
+        return line_ends
+    marks = find_marks(data, Spelling(layout.delimiter.encode(), quote))
+    return bits.count(marks.line_ends)
+
+
+@dataclass(frozen=True)
 class LineWriter:
     """Renders in the output's layout and encoding. `codec` None stands for UTF-8, `mark` goes in front of all."""
 
@@ -41,7 +65,7 @@ class LineWriter:
     layout: Layout
     codec: str | None
     mark: bytes
-    place: Place | None
+    span: SourceSpan | None
     """Where the recipe names the encoding."""
 
     @property
@@ -59,13 +83,14 @@ class LineWriter:
         except UnicodeEncodeError as error:
             raise self._lacking("the header", line[error.start]) from None
 
-    def lines(self, batch: Batch) -> bytes | memoryview:
-        batch = batch.with_columns([spell(column) for column in batch.columns])
+    def lines(self, batch: Batch) -> Lines:
+        batch = batch.with_columns([format_values(column) for column in batch.columns])
         rendered = self._rendered(batch)
+        rows = count_lines(rendered, self.layout)
         if self.codec is None:
-            return rendered
+            return Lines(rendered, rows)
         try:
-            return bytes(rendered).decode("utf-8").encode(self.codec)
+            return Lines(bytes(rendered).decode("utf-8").encode(self.codec), rows)
         except UnicodeEncodeError:
             raise self._lacking_in(batch) from None
 
@@ -94,18 +119,17 @@ class LineWriter:
 
     def _lacking(self, where: str, character: str) -> Refusal:
         return extract_does_not_fit(
+            "encoding",
             f"{where} holds {character} (U+{ord(character):04X}), which {self.codec} lacks",
             "Replace the character in a step before, or write another encoding, such as utf-8.",
-            self.place,
+            self.span,
         )
 
 
 MARKS = {"utf-16": (b"\xff\xfe", "utf-16-le"), "utf-32": (b"\xff\xfe\0\0", "utf-32-le")}
 
 
-def line_writer(
-    names: Sequence[str], settings: WriteSettings, read: Dialect, place: Place | None
-) -> LineWriter:
+def line_writer(names: Sequence[str], settings: WriteSettings, read: Dialect) -> LineWriter:
     """How lines are written: what `write` does not say is as in the extract, the encoding UTF-8."""
     codec: str | None = settings.encoding
     mark = BYTE_ORDER_MARK if read.byte_order_mark and codec is None else b""
@@ -116,4 +140,4 @@ def line_writer(
     elif codec in MARKS:
         # The mark stands once, in front; the lines are encoded apart from each other.
         mark, codec = MARKS[codec]
-    return LineWriter(tuple(names), layout_for(settings, read), codec, mark, place)
+    return LineWriter(tuple(names), layout_for(settings, read), codec, mark, settings.encoding_span)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from mangler.insight.column import Column
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
 from mangler.language.spelling import spell_text
 
 PAIRS = (

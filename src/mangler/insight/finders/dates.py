@@ -7,15 +7,15 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow as pa
 
-from mangler.insight.column import Column
-from mangler.insight.content import Content
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.insight.shape_kinds import ShapeKind, date_forms_of, time_form_of
-from mangler.kernels.convert import DATE_FORM, DAY, TIME_FORM, TIMESTAMP_FORM
-from mangler.kernels.date_forms import read_form
-from mangler.kernels.patterns import flags_of
-from mangler.kernels.shapes import shapes
-from mangler.kernels.text_view import Flags
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.content import Content
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.shape_kinds import ShapeKind, date_forms_of, time_form_of
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.text.shapes import shapes
+from mangler.kernels.text.text_view import Flags
+from mangler.kernels.values.convert import DATE_FORM, DAY, TIME_FORM, TIMESTAMP_FORM
+from mangler.kernels.values.date_forms import read_form
 from mangler.language.spelling import spell_text
 
 MOSTLY = 0.8

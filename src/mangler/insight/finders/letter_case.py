@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow as pa
 
-from mangler.insight.column import Column
-from mangler.insight.content import Content, folded_groups, merged
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.kernels.letter_case import sentence_case, title_case
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.content import Content, folded_groups, merged
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.kernels.text.letter_case import sentence_case, title_case
 from mangler.language.spelling import spell_text
 
 CASES: dict[str, Callable[[pa.Array], pa.Array]] = {

@@ -8,16 +8,16 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.insight.column import Column
-from mangler.insight.content import Content, content_of, merged
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.content import Content, content_of, merged
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.null_usage import KNOWN, WEAK
+from mangler.insight.columns.shape_kinds import MACHINE
 from mangler.insight.finders.pairs import find_pairs, pair_marks
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.insight.null_usage import KNOWN, WEAK
-from mangler.insight.shape_kinds import MACHINE
-from mangler.kernels.delimiters import Delimiters
-from mangler.kernels.parts import cut
-from mangler.kernels.patterns import flags_of
-from mangler.kernels.text_view import Flags, Positions, TextArray
+from mangler.kernels.text.delimiters import Delimiters
+from mangler.kernels.text.parts import cut
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.text.text_view import Flags, Positions, TextArray
 from mangler.language.spelling import spell_text
 
 STRONG = (";", "|")

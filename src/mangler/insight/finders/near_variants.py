@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mangler.insight.column import Column
-from mangler.insight.content import Content, folded_groups
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.insight.shape_kinds import ShapeKind
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.content import Content, folded_groups
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.shape_kinds import ShapeKind
 from mangler.language.spelling import spell_text
 
 SHORTEST = 4

@@ -12,11 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mangler.insight.column import Column
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.null_usage import KNOWN, WEAK
+from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind
 from mangler.insight.finders.booleans import BOOLEAN_WORDS
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.insight.null_usage import KNOWN, WEAK
-from mangler.insight.shape_kinds import MACHINE, ShapeKind
 from mangler.language.spelling import spell_text
 
 LONGEST_WORD = 15
@@ -106,12 +106,12 @@ def _ask_about_na(column: Column, words: dict[str, _Candidate]) -> None:
 
 def _compare(candidates: Sequence[dict[str, _Candidate]]) -> None:
     """Marks words that columns of different kinds of values have in common."""
-    places: dict[str, list[int]] = defaultdict(list)
+    found_in: dict[str, list[int]] = defaultdict(list)
     for index, words in enumerate(candidates):
         for folded, word in words.items():
             if word.cells >= RECURS and not any(map(str.isdigit, folded)) and folded not in BOOLEAN_WORDS:
-                places[folded].append(index)
-    for folded, indices in places.items():
+                found_in[folded].append(index)
+    for folded, indices in found_in.items():
         if len(indices) < 2:
             continue
         unlike = [

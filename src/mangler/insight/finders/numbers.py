@@ -10,14 +10,14 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.insight.column import Column
-from mangler.insight.content import Content
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.insight.shape_kinds import ShapeKind
-from mangler.insight.statistics import Numbers
-from mangler.kernels.number_forms import NumberForm, plain_numbers
-from mangler.kernels.patterns import flags_of
-from mangler.kernels.text_view import Flags, TextArray
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.content import Content
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.shape_kinds import ShapeKind
+from mangler.insight.columns.statistics import Numbers
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.text.text_view import Flags, TextArray
+from mangler.kernels.values.number_forms import NumberForm, plain_numbers
 from mangler.language.spelling import spell_text
 
 PATTERN = (

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from mangler.insight.column import Column
-from mangler.insight.content import Content
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.content import Content
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.statistics import Numbers
 from mangler.insight.finders.numbers import NumberColumn
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.insight.statistics import Numbers
 from mangler.language.spelling import spell_text
 
 STANDS_FOR_NULL = r"^-?9{2,}(?:[.,]0+)?$|^-1$|^-?8{3,}$"

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import re
 
-from mangler.insight.column import Column
-from mangler.insight.content import Content
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.content import Content
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
 from mangler.language.spelling import spell_text
-from mangler.table.select import spell
+from mangler.table.select import quote_name
 
 SURE_MARKS = ("=", ":")
 HYPHEN = "-"
@@ -74,7 +74,7 @@ def find_pairs(column: Column, parts: Content, said: Content, mark: str) -> tupl
     if mark:
         rows = f"split {column.spelled} at {spell_text(mark)} into rows"
         found.proposals.append(Proposal(Stage.SPLIT, rows, (Kind.PAIRS, Kind.LISTS), told, question, cells))
-    name, value = spell(f"{column.name}_name"), spell(f"{column.name}_value")
+    name, value = quote_name(f"{column.name}_name"), quote_name(f"{column.name}_value")
     several = bool(parts.matching(f"{any_mark}.*{any_mark}").any())
     step = f"split {column.spelled} at {spelled} into {name}, {value} in place{' too many unsplit' * several}"
     found.proposals.append(Proposal(Stage.SPLIT, step, (Kind.PAIRS,), told, question, cells))

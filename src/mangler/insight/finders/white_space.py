@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import unicodedata
 
-from mangler.insight.column import Column
-from mangler.insight.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.column import Column
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
 
 NAMES = {"\t": "tab", "\x0b": "vertical tab", "\x0c": "form feed", "\x85": "next line"}
 

@@ -1,0 +1,124 @@
+"""`mangler demo`: the sample extracts and recipe, and what a run makes of them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+    from mangler.jobs.output_paths import OutputPaths
+
+WEEK_20 = "clayworks-week-20.csv"
+MENDED = (
+    ('read delimiter ";" nulls "", "tbc"', 'read nulls "", "tbc", "pending"'),
+    ('nullify "-", "n/a" in result anycase', 'nullify "-", "n/a", "tba" in result anycase'),
+)
+"""Lines of the recipe, and what becomes of them for week 20: another delimiter, and two words that nobody knew."""
+TOO_MUCH = ",see above"
+"""The field that one row of week 20 has too many."""
+SHOWN = ("clayworks-week-18.csv", "clayworks-week-19.csv", "quayside-week-19.csv")
+
+
+def demo(
+    folder: Annotated[Path, typer.Argument(help="Where the example goes; it must not be there yet.")] = Path(
+        "kiln-log"
+    ),
+    rows: Annotated[
+        int, typer.Option(metavar="N", min=1, max=100_000_000, help="Rows of each sample extract.")
+    ] = 60,
+) -> int:
+    """Write a made-up example, extracts and recipe, and clean it, saying what is done: two weeks, and a third that has
+    drifted, which is caught, mended, and run.
+    """
+    from mangler.cli.screen import error_console
+    from mangler.language.mistake import file_trouble, reason
+    from mangler.sample.generate import write_sample
+
+    if folder.exists():
+        raise file_trouble(
+            "file-exists", f"{folder} is there already", "Name another folder: mangler demo FOLDER"
+        )
+    try:
+        folder.mkdir()
+        write_sample(folder, rows)
+        (folder / "clean").mkdir()
+    except OSError as error:
+        raise file_trouble("file-not-written", f"{folder} cannot be written: {reason(error)}") from None
+    console = error_console()
+    console.print(f"Wrote {folder}/extracts, four kiln logs as they were typed on the day,")
+    console.print(f"and {folder}/kiln-log.mangler, the recipe that cleans them. Weeks 18 and 19:")
+    _run(console, folder, folder / "kiln-log.mangler", [f"extracts/{name}" for name in SHOWN], whole=True)
+    _show_drift(console, folder)
+    _mend_and_run(console, folder)
+    return 0
+
+
+def _run(
+    console: Console, folder: Path, path: Path, files: list[str], whole: bool = False
+) -> list[OutputPaths]:
+    """Runs a recipe over files of the folder, as mangler run does; of the first one the whole summary is shown."""
+    from mangler.cli.views.summary_view import show_balance, show_summary
+    from mangler.engine.run.destination import FileOutput
+    from mangler.engine.run.linked_recipe import LinkedRecipe
+    from mangler.engine.run.options import RunOptions
+    from mangler.history.recording import RecipeHistory
+    from mangler.history.store import beside
+    from mangler.jobs.output_paths import plan_outputs
+    from mangler.library import looking_on
+
+    recipe = LinkedRecipe.load(path)
+    past = RecipeHistory.open(beside(path), path, recipe.digest)
+    all_paths = plan_outputs([str(folder / name) for name in files], f"{folder / 'clean'}/", None)
+    for number, paths in enumerate(all_paths):
+        console.print()
+        recording, options = looking_on(past, recipe, paths.extract, RunOptions())
+        result = recipe.clean(paths.extract, FileOutput(paths.output), paths.aside, options)
+        result.summary.output = str(paths.output)
+        if result.summary.balance.set_aside:
+            result.summary.aside = str(paths.aside)
+        recording.completed(result.summary)
+        (show_summary if whole and number == 0 else show_balance)(console, result.summary)
+    past.history.close()
+    return all_paths
+
+
+def _show_drift(console: Console, folder: Path) -> None:
+    """Week 20 held against the weeks before it."""
+    from mangler.cli.commands.check import before
+    from mangler.cli.views.check_view import show_checked
+    from mangler.engine.run.linked_recipe import LinkedRecipe
+    from mangler.insight.fingerprint.checking import check_extract
+
+    path, extract = folder / "kiln-log.mangler", str(folder / "extracts" / WEEK_20)
+    recipe = LinkedRecipe.load(path)
+    console.print()
+    console.print("Week 20 has drifted. What is not as it was, and which steps that endangers:")
+    console.print(f"  mangler check {path} {extract}", style="bold", soft_wrap=True)
+    show_checked(console, check_extract(recipe, extract, before(recipe, path, extract, None)))
+
+
+def _mend_and_run(console: Console, folder: Path) -> None:
+    """The recipe mended for week 20, and the row that it sets aside mended and run as well."""
+    mended = folder / "kiln-log-from-week-20.mangler"
+    text = (folder / "kiln-log.mangler").read_text("utf-8")
+    console.print()
+    console.print(f"Mended, in {mended}:")
+    for old, new in MENDED:
+        text = text.replace(old, new)
+        console.print(f"  - {old}", style="red", soft_wrap=True)
+        console.print(f"  + {new}", style="green", soft_wrap=True)
+    mended.write_text(text, "utf-8")
+    [paths] = _run(console, folder, mended, [f"extracts/{WEEK_20}"])
+    if paths.aside is None or not paths.aside.exists():
+        return
+    late = folder / "mended-row.csv"
+    late.write_text(paths.aside.read_text("utf-8").replace(TOO_MUCH, ""), "utf-8", newline="")
+    console.print()
+    console.print(
+        f"The row that was set aside has a field too many; without it, in {late}, it runs with the same recipe:"
+    )
+    _run(console, folder, mended, [late.name])

@@ -1,0 +1,172 @@
+"""`mangler try`: steps tried on the first rows of a file, with the cells before and after."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from mangler.cli.answering import show_json, show_line
+from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
+from mangler.cli.parameters import FilesUnder, ReadWords
+
+
+def complete_words(incomplete: str) -> list[str]:
+    """Extracts, the verbs of steps, and the functions of expressions."""
+    from mangler.manual.pages import all_functions
+
+    functions = [f"{name}(" for name in all_functions() if incomplete and name.startswith(incomplete)]
+    return [*complete_extracts(incomplete), *complete_verbs(incomplete), *functions]
+
+
+def try_steps(
+    words: Annotated[
+        list[str],
+        typer.Argument(
+            metavar="FILE STEP...",
+            help="The extract, - for standard input; then steps as they stand in a recipe, each in quotes:"
+            " 'trim * squeeze'. With --given, an expression alone.",
+            show_default=False,
+            autocompletion=complete_words,
+        ),
+    ],
+    given: Annotated[
+        list[str] | None,
+        typer.Option(
+            metavar="'NAME = VALUE'",
+            help="Try an expression with this value and with no file: --given 'name = \" x \"' 'trim(name)'.",
+        ),
+    ] = None,
+    recipe: Annotated[
+        Path | None,
+        typer.Option(
+            metavar="PATH",
+            help="A recipe whose steps are taken first, and to which --save adds.",
+            autocompletion=complete_recipes,
+        ),
+    ] = None,
+    parameters: Annotated[
+        list[str] | None,
+        typer.Option("--set", metavar="NAME=VALUE", help="A value for a parameter of the recipe."),
+    ] = None,
+    rows: Annotated[
+        int | None,
+        typer.Option(
+            metavar="N",
+            min=1,
+            help="Try on so many rows. If nothing is said, on as many as it takes to see each step change something.",
+            show_default=False,
+        ),
+    ] = None,
+    whole: Annotated[
+        bool, typer.Option("--all", help="Count what the steps do over the whole file as well.")
+    ] = False,
+    read: ReadWords = None,
+    files_under: FilesUnder = None,
+    save: Annotated[
+        bool,
+        typer.Option(
+            "--save",
+            help="Then write the steps to the end of the recipe, before a final write; make it if it is not there.",
+        ),
+    ] = False,
+    json: Annotated[
+        bool, typer.Option("--json", help="Give what happened as JSON on standard output, for machines.")
+    ] = False,
+) -> int:
+    """Try steps on a file's first rows, and see the cells before and after.
+
+    Nothing is written, but for the recipe with --save. Of each step only the rows and columns are shown that it
+    touches; ⟨…⟩ is what was removed, ⟦…⟧ what came in.
+
+    Exit codes: 0 done; 1 the file does not fit the steps; 2 a step or the command line is wrong; 3 a file cannot be
+    read or written.
+    """
+    from mangler.cli.parameters import named_values
+    from mangler.cli.progress import ProgressBar
+    from mangler.cli.screen import answer_console
+    from mangler.cli.views.trial_view import show_trial
+    from mangler.engine.run.linked_recipe import LinkedRecipe
+    from mangler.engine.run.overwriting import refuse_references_outside
+    from mangler.engine.trial.trial import attempt
+    from mangler.jobs.events import size_of
+    from mangler.language.mistake import ExitCode, wrong_recipe
+    from mangler.recipes.command_line_steps import in_scope_of, read_steps, recipe_of
+    from mangler.recipes.options import read_words
+    from mangler.recipes.recipe_editing import save_steps
+
+    if given:
+        if len(words) > 1:
+            raise wrong_recipe(
+                "options-conflict",
+                "with --given one expression is tried, and no file",
+                "mangler try --given 'x = 1' 'x + 1'",
+            )
+        return _try_expression(words[0], given, recipe, json)
+    if len(words) < 2:
+        raise wrong_recipe(
+            "missing-argument",
+            "a file and a step are needed",
+            "mangler try FILE 'trim * squeeze'; an expression alone is tried with --given.",
+        )
+    file, steps = words[0], words[1:]
+    if save and recipe is None:
+        raise wrong_recipe(
+            "missing-argument", "--save needs to know where", "Name the recipe: --recipe kiln-log.mangler"
+        )
+    is_there = recipe is not None and (recipe.exists() or not save)
+    if is_there and read is not None:
+        raise wrong_recipe(
+            "options-conflict",
+            f"--read and {recipe} both say how the file is read",
+            "Leave --read out, and put its words into the recipe's read statement.",
+        )
+    reading = read_words(read) if read is not None else None
+    if parameters and not is_there:
+        raise wrong_recipe(
+            "option-without-effect", "--set goes with --recipe", "Name the recipe whose parameter it is."
+        )
+    base = (
+        LinkedRecipe.load(recipe, named_values(parameters), files_under).parsed
+        if recipe is not None and is_there
+        else recipe_of(reading)
+    )
+    statements = in_scope_of(base, read_steps(steps))
+    refuse_references_outside(statements, files_under)
+    bar = ProgressBar(file, size_of(file), wanted=not json)
+    try:
+        trial = attempt(file, base, statements, rows, whole, bar)
+    finally:
+        bar.close()
+    if json:
+        show_json({**trial.to_json(), "saved_to": str(recipe) if save else None})
+    else:
+        show_trial(answer_console(), trial)
+    if save and recipe is not None:
+        save_steps(recipe, statements, reading)
+        if not json:
+            show_line(f"{'Added to' if is_there else 'Made'} {recipe}.")
+    return int(ExitCode.ANSWER_IS_NO if trial.fails else ExitCode.DONE)
+
+
+def _try_expression(text: str, given: list[str], recipe: Path | None, json: bool) -> int:
+    """The value of an expression on the screen. A recipe gives its functions and parameters."""
+    from mangler.cli.screen import answer_console
+    from mangler.cli.views.cells import visible
+    from mangler.engine.run.linked_recipe import LinkedRecipe
+    from mangler.engine.trial.expression_trial import evaluate
+    from mangler.language.scope import NO_NAMES
+    from mangler.recipes.command_line_steps import scope_of
+
+    names = scope_of(LinkedRecipe.load(recipe).parsed) if recipe is not None else NO_NAMES
+    answer = evaluate(text, given, names)
+    if json:
+        show_json({"type": answer.kind, "value": answer.value})
+        return 0
+    from rich.text import Text
+
+    console = answer_console()
+    shown = visible(answer.value, max(40, console.width - 20))
+    console.print(Text.assemble(shown, "  ", (answer.kind, "dim")), soft_wrap=True)
+    return 0

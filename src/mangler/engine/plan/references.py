@@ -1,0 +1,92 @@
+"""Reads the files that steps name, before they are bound: a step opens none itself."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.formats.contract import Partition
+from mangler.formats.reading import read_partitions
+from mangler.formats.registry import open_source
+from mangler.language.literals import Text
+from mangler.language.mistake import Refusal, file_trouble
+from mangler.language.source import SourceSpan
+from mangler.language.statement import Statement
+from mangler.steps import VERBS
+from mangler.table.batch import RowNumbers
+from mangler.table.reference import Reference
+from mangler.table.tally import MOST_EXAMPLES
+from mangler.table.types import ARROW
+
+KEPT = 4
+"""Files that are kept, for the next extract and for another step."""
+
+
+def with_reference(statement: Statement) -> Statement:
+    """A statement that names a file, with what that file holds as the value `reference`."""
+    text = statement.get(VERBS.declaration(statement.verb).reads_file, Text)
+    assert text is not None
+    return replace(statement, values={**statement.values, "reference": _reference(statement, text)})
+
+
+def _reference(statement: Statement, text: Text) -> Reference:
+    """What the file holds that a statement names, relative to the recipe."""
+    path = Path(statement.span.source.name).parent / text.value
+    try:
+        seen = path.stat()
+        stamp = (seen.st_mtime_ns, seen.st_size)
+    except OSError:
+        stamp = (0, 0)  # opening it tells why
+    try:
+        # By itself - would be standard input, which no recipe names.
+        return replace(_read(str(path) if str(path) != "-" else "./-", stamp), name=text.value)
+    except Refusal as refusal:
+        raise _at(refusal, text.span) from None
+
+
+@lru_cache(KEPT)
+def _read(path: str, stamp: tuple[int, int]) -> Reference:  # noqa: ARG001
+    """Reads a file once, as long as it does not change."""
+    source = open_source(path)
+    try:
+        batches, lines = [], []
+        unfit: list[str] = []
+        unfit_count = 0
+        for partition, parsed in read_partitions(source, lambda one: (one, source.read(one))):
+            unfit_count += len(parsed.unfit)
+            for row in parsed.unfit_rows(most=MOST_EXAMPLES - len(unfit)):
+                unfit.append(f"line {_lines(partition, np.array([row.row]))[0]}: {row.reason}")
+            batches.append(parsed.batch.columns)
+            lines.append(_lines(partition, parsed.batch.rows))
+        schema = source.schema
+        columns = [
+            pa.concat_arrays([pa.array([], ARROW[column.type]), *(batch[index] for batch in batches)])
+            for index, column in enumerate(schema.columns)
+        ]
+        every_line = np.concatenate([np.empty(0, np.int64), *lines])
+        return Reference(source.name, schema, tuple(columns), every_line, tuple(unfit), unfit_count)
+    except pa.ArrowInvalid:
+        raise file_trouble(
+            "file-too-large",
+            f"{source.name} has a column of more than 2 GB, and a file to look into is kept in memory",
+            "Write a smaller one, with the columns and rows that are needed.",
+        ) from None
+    finally:
+        source.close()
+
+
+def _lines(partition: Partition, rows: RowNumbers) -> RowNumbers:
+    """The lines of rows; their numbers where the format has no lines."""
+    lines = partition.locate(rows)
+    return rows if lines is None else lines
+
+
+def _at(refusal: Refusal, span: SourceSpan) -> Refusal:
+    """The same trouble, with the place that names the file."""
+    return Refusal(
+        [replace(mistake, span=mistake.span or span) for mistake in refusal.mistakes], refusal.code
+    )

@@ -1,0 +1,105 @@
+"""Whether what a run made may be delivered: everything that speaks against it is raised here."""
+
+from __future__ import annotations
+
+from mangler.engine.run.account import Account
+from mangler.engine.run.summary import Summary, examples_text, row_and_line, rows_text
+from mangler.language.mistake import ExitCode, Mistake, Refusal, extract_does_not_fit
+from mangler.language.recipe import ParsedRecipe
+from mangler.steps import read as read_verb
+from mangler.steps.tolerate import tolerated
+
+
+def require_acceptable(recipe: ParsedRecipe, account: Account, all_rows: bool) -> None:
+    """Raises why what was cleaned is not delivered. `all_rows`: whether all rows of the extract were read."""
+    refuse_ragged(recipe, account.summary)
+    refuse_failures(account, all_rows)
+    refuse_intolerable(recipe, account.summary)
+    account.summary.balance.require_even()
+
+
+def refuse_ragged(recipe: ParsedRecipe, summary: Summary) -> None:
+    """With `ragged stop` all rows must have as many fields as the header."""
+    statement = recipe.only("read")
+    if read_verb.settings(statement).ragged == "stop" and summary.balance.set_aside:
+        raise extract_does_not_fit(
+            "rows-unfit",
+            f"{summary.extract}: {rows_text(summary.balance.set_aside)} cannot be read as the header says:\n"
+            f"{examples_text(summary.aside_examples)}",
+            "Mend them in the extract, or write ragged aside to set such rows aside.",
+            statement.span_of("ragged") if statement else None,
+        )
+
+
+def refuse_failures(account: Account, all_rows: bool) -> None:
+    """Rows whose value could not be computed stop the run: each such step says what, where, how many."""
+    mistakes = []
+    extract = account.summary.extract
+    for index, (planned, line) in enumerate(zip(account.steps, account.lines, strict=True)):
+        report = account.report(index)
+        if line.tally.failed:
+            rows = "1 row fails" if line.tally.failed == 1 else f"{line.tally.failed:,} rows fail"
+            examples = "\n".join(f"    {row_and_line(r, at)}: {why}" for r, at, why in line.tally.failures)
+            mistakes.append(
+                Mistake(
+                    "rows-fail",
+                    f"{extract}: {rows} in this step",
+                    f"{examples}\nNothing is delivered. Mend the rows, or say what becomes of them:"
+                    f" {report.ways_out}.",
+                    planned.statement.span,
+                )
+            )
+        elif not mistakes and all_rows and report.verdict:
+            mistakes.append(
+                Mistake(
+                    "rows-not-as-required",
+                    f"{extract}: {report.verdict}",
+                    f"Nothing is delivered. Mend the extract, or write {report.ways_out}.",
+                    planned.statement.span,
+                )
+            )
+    if mistakes:
+        raise Refusal(mistakes, ExitCode.ANSWER_IS_NO)
+
+
+def refuse_if_strict(summary: Summary, strict: bool) -> None:
+    """With `strict` nothing may be out of the ordinary."""
+    balance, warnings = summary.balance, summary.warnings
+    if not strict or not (balance.set_aside or warnings):
+        return
+    told = [f"{rows_text(balance.set_aside)} would be set aside"] * bool(balance.set_aside)
+    told += ["1 warning" if len(warnings) == 1 else f"{len(warnings):,} warnings"] * bool(warnings)
+    examples = examples_text(summary.aside_examples) if balance.set_aside else ""
+    lines = [examples] * bool(examples) + [f"    {warning}" for warning in warnings]
+    raise extract_does_not_fit(
+        "strict",
+        f"{summary.extract}: {' and '.join(told)}, which --strict does not allow:\n" + "\n".join(lines),
+        "Nothing is delivered. Mend the extract or the recipe, or run without --strict.",
+    )
+
+
+def refuse_intolerable(recipe: ParsedRecipe, summary: Summary) -> None:
+    """More rows set aside than the recipe tolerates stop the run."""
+    statement, balance = recipe.only("tolerate"), summary.balance
+    amount = tolerated(statement)
+    if statement is None or amount is None or not amount.exceeded_by(balance.set_aside, balance.read):
+        return
+    raise extract_does_not_fit(
+        "too-many-aside",
+        f"{summary.extract}: {rows_text(balance.set_aside)} of {balance.read:,} would be set aside, and"
+        f" {amount} {'is' if amount.number == 1 else 'are'} tolerated:\n"
+        f"{examples_text(summary.aside_examples)}",
+        "Nothing is delivered. Mend the rows or the recipe, or tolerate more.",
+        statement.span,
+    )
+
+
+def require_all_written(summary: Summary, rows_written: int) -> None:
+    """The rows in the bytes that were written are the rows that the balance calls delivered."""
+    if rows_written != summary.balance.delivered:
+        raise extract_does_not_fit(
+            "rows-lost",
+            f"{summary.extract}: the output holds {rows_text(rows_written)}, and"
+            f" {rows_text(summary.balance.delivered)} came out of the steps",
+            "Nothing is delivered. This is a fault of Mangler: please report it with the recipe.",
+        )

@@ -1,0 +1,91 @@
+"""The account of a run: what each step counted, the balance of rows, and what the summary says."""
+
+from __future__ import annotations
+
+from mangler.engine.plan.plan import Plan, PlannedStep
+from mangler.engine.run.summary import StepLine, Summary, rows_text
+from mangler.formats.aside import AsideRows
+from mangler.formats.contract import ParsedBatch, Source
+from mangler.language.layout import one_line
+from mangler.language.recipe import ParsedRecipe
+from mangler.steps import read as read_verb
+from mangler.table.contract import Report, Step
+from mangler.table.tally import Tally
+
+
+class Account:
+    """Filled while rows go through a plan, and closed when all did."""
+
+    def __init__(self, recipe: ParsedRecipe, source: Source) -> None:
+        self._source = source
+        statement = recipe.only("read")
+        self.summary = Summary(recipe.source.name, title_of(recipe), source.name)
+        self.summary.detected = dict(source.detected)
+        line = read_verb.settings(statement).line
+        self._reading = StepLine(line, one_line(statement) if statement else "read")
+        self.steps: list[PlannedStep] = []
+        self.settled: dict[int, Step] = {}
+        """Steps whose columns depend on the rows, as they are when all were seen."""
+        self.lines: list[StepLine] = []
+        self.padded = 0
+
+    def add_steps(self, more: Plan) -> None:
+        """Takes in steps that are bound."""
+        self.steps += more.steps
+        self.lines += [
+            StepLine(step.statement.line, step.text, file=step.statement.included_from) for step in more.steps
+        ]
+        self.summary.steps = [self._reading, *self.lines]
+        if not more.is_open:
+            self.summary.columns = more.schema.names
+
+    def note_reading(self, parsed: ParsedBatch, seconds: float) -> None:
+        """Counts the rows of a partition that was read."""
+        rows, unfit = len(parsed.batch), len(parsed.unfit)
+        tally = Tally(rows_in=rows + unfit, rows_out=rows)
+        tally.counts["nulls_made"] = parsed.nulls_made
+        self._reading.tally.add(tally)
+        self._reading.seconds += seconds
+        self.summary.balance.read += rows + unfit
+        self.summary.balance.withdrawn += unfit
+        self.padded += parsed.padded
+
+    def note_aside(self, rows: AsideRows) -> None:
+        self.summary.note_aside(rows)
+
+    def note_step(self, index: int, tally: Tally, seconds: float) -> None:
+        """Counts what a step did with some rows."""
+        line, balance = self.lines[index], self.summary.balance
+        line.tally.add(tally)
+        line.seconds += seconds
+        balance.added += tally.rows_added
+        balance.dropped += tally.rows_dropped
+        balance.merged += tally.rows_merged
+        balance.withdrawn += tally.withdrawn
+
+    def report(self, index: int) -> Report:
+        """What a step says about the run so far."""
+        step = self.settled.get(index, self.steps[index].step)
+        return step.report(self.lines[index].tally)
+
+    def close(self, warnings: list[str], only_rows: int | None) -> Summary:
+        """The summary of a run that is accepted. `only_rows`: no more rows than these were to be read."""
+        summary = self.summary
+        for index, line in enumerate(self.lines):
+            line.close(self.report(index))
+            summary.warnings += [f"line {line.label}: {warning}" for warning in line.warnings]
+        if self.padded:
+            self._reading.remarks.append(f"{rows_text(self.padded)} with too few fields filled up with nulls")
+        self._reading.remarks += self._source.remarks()
+        summary.warnings += warnings
+        if not summary.balance.read:
+            summary.warnings.append(f"{self._source.name} has a header and no rows")
+        if only_rows is not None and summary.balance.read >= only_rows:
+            summary.warnings.append(f"only the first {rows_text(only_rows)} were read, as --rows says")
+        return summary
+
+
+def title_of(recipe: ParsedRecipe) -> str:
+    frame = recipe.only("mangler")
+    text = frame.text("text") if frame else None
+    return text.value if text else ""

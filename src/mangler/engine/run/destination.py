@@ -1,0 +1,89 @@
+"""Where the cleaned rows go: a file in the format that its name says, or memory."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pyarrow as pa
+
+from mangler.formats.contract import Encoded, PendingOutput, Sink, Source
+from mangler.formats.registry import sink_for
+from mangler.table.batch import Batch
+from mangler.table.schema import Column, Schema
+from mangler.table.settings import WriteSettings
+from mangler.table.types import ARROW
+
+
+class FileOutput:
+    """A file, or standard output for None, in a format that is chosen when the source is known."""
+
+    def __init__(self, path: Path | None, rehearse: bool = False) -> None:
+        self.path = path
+        self._rehearse = rehearse
+        self._sink: Sink | None = None
+
+    @property
+    def rows_written(self) -> int:
+        return 0 if self._sink is None else self._sink.rows_written
+
+    def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
+        self._sink = sink_for(like, self.path, self._rehearse)
+        self._sink.open(schema, settings, like)
+
+    def encode(self, batch: Batch) -> Encoded:
+        assert self._sink is not None
+        return self._sink.encode(batch)
+
+    def write(self, encoded: Encoded) -> None:
+        assert self._sink is not None
+        self._sink.write(encoded)
+
+    def finish(self, like: Source) -> None:
+        assert self._sink is not None
+        self._sink.finish(like)
+
+    def pending(self) -> PendingOutput | None:
+        return None if self._sink is None else self._sink.pending()
+
+    def commit(self) -> None:
+        if self._sink is not None:
+            self._sink.commit()
+
+    def discard(self) -> None:
+        if self._sink is not None:
+            self._sink.discard()
+
+
+class InMemory:
+    """Keeps the cleaned rows as an Arrow table."""
+
+    path: Path | None = None
+
+    def __init__(self) -> None:
+        self._columns: tuple[Column, ...] = ()
+        self._batches: list[pa.RecordBatch] = []
+        self.table: pa.Table = pa.table({})
+        self.rows_written = 0
+
+    def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:  # noqa: ARG002
+        self._columns = schema.columns
+
+    def encode(self, batch: Batch) -> tuple[pa.RecordBatch, int]:
+        return batch.to_arrow([column.name for column in self._columns]), len(batch)
+
+    def write(self, encoded: tuple[pa.RecordBatch, int]) -> None:
+        self._batches.append(encoded[0])
+        self.rows_written += encoded[1]
+
+    def finish(self, like: Source) -> None:  # noqa: ARG002
+        empty = pa.schema([(column.name, ARROW[column.type]) for column in self._columns])
+        self.table = pa.Table.from_batches(self._batches) if self._batches else empty.empty_table()
+
+    def pending(self) -> PendingOutput | None:
+        return None
+
+    def commit(self) -> None:
+        pass
+
+    def discard(self) -> None:
+        pass

@@ -1,0 +1,157 @@
+"""One extract on its way through a plan: its partitions are read, cleaned, and handed to a sink."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from time import perf_counter
+from typing import Any
+
+from mangler.engine.plan.plan import Plan, go_on
+from mangler.engine.run.account import Account
+from mangler.engine.run.memory import LEAST, half_of_the_machine
+from mangler.engine.run.options import RunOptions
+from mangler.engine.run.runner import Passed, StepRunner
+from mangler.formats.aside import AsideFile, AsideRow, aside_rows
+from mangler.formats.contract import ParsedBatch, Partition, Sink, Source
+from mangler.formats.reading import read_partitions
+from mangler.kernels.text.growth import bounded
+from mangler.language.recipe import ParsedRecipe
+from mangler.steps import read as read_verb
+from mangler.table.batch import Batch
+from mangler.table.contract import GatheringStep, Step
+from mangler.table.memory_budget import MemoryBudget
+from mangler.table.schema import Schema
+from mangler.table.tally import Tally
+
+SHARE = 2
+"""Of the memory, what a step may make of the rows that it sees at once."""
+
+
+@dataclass(frozen=True)
+class PartitionResult:
+    """What happened to one partition in the first stage."""
+
+    partition: Partition
+    parsed: ParsedBatch
+    seconds: float
+    """Of reading it."""
+    observed: Any
+    """What the watcher saw."""
+    passed: Passed
+
+
+class Executor:
+    """Reads a source to its end through a plan. `open_with` is called when the columns that come out are known."""
+
+    def __init__(
+        self,
+        recipe: ParsedRecipe,
+        source: Source,
+        sink: Sink,
+        open_with: Callable[[Schema], None],
+        aside: AsideFile,
+        options: RunOptions,
+    ) -> None:
+        self._recipe, self._source, self._sink = recipe, source, sink
+        self._open_with, self._aside, self._options = open_with, aside, options
+        self._read_label = str(read_verb.settings(recipe.only("read")).line)
+        self.account = Account(recipe, source)
+        self.schema = source.schema
+        """The columns that come out."""
+        self.rows_aside: list[AsideRow] = []
+        self.preview: list[Batch] = []
+
+    def run(self, plan: Plan) -> None:
+        """Takes the source's rows through all steps."""
+        self.plan_grown(plan)
+        memory = self._options.memory or half_of_the_machine()
+        gathers = sum(isinstance(step.step, GatheringStep) for step in plan.steps) + bool(plan.rest)
+        budget = MemoryBudget(memory // min(2, max(1, gathers)))  # one step releases while the next gathers
+        with bounded(max(memory, LEAST) // SHARE):
+            try:
+                self._run(plan, budget)
+            finally:
+                budget.close()
+        self._sink.finish(self._source)
+
+    def _run(self, plan: Plan, budget: MemoryBudget) -> None:
+        options, watcher = self._options, self._options.watcher
+        runner = StepRunner(
+            plan,
+            self,
+            budget,
+            lambda rest, schema: go_on(self._recipe, rest, schema),
+            self._encode,
+        )
+        work = runner.work
+
+        def read(partition: Partition) -> PartitionResult:
+            try:
+                started = perf_counter()
+                parsed = self._source.read(partition)
+                seconds = perf_counter() - started
+                observed = watcher.observe(parsed.batch) if watcher is not None else None
+                passed = work((partition.index, parsed.batch))
+                return PartitionResult(partition, parsed, seconds, observed, passed)
+            except BaseException:
+                work.fail()
+                raise
+
+        if watcher is not None:
+            watcher.begin(self._source.schema.names, self._source.details)
+        for result in read_partitions(self._source, read, options.workers, options.rows, options.progress):
+            if watcher is not None:
+                watcher.collect(result.observed)
+            self._take(result)
+            runner.accept(result.partition.index, result.passed)
+        if watcher is not None:
+            watcher.end()
+        runner.finish(options.workers)
+
+    def _encode(self, batch: Batch) -> tuple[Any, Batch | None]:
+        """What the sink writes, and the rows themselves where some are kept to be shown."""
+        return self._sink.encode(batch), batch if self._options.preview else None
+
+    def _take(self, result: PartitionResult) -> None:
+        """Accounts for the rows that were read, and sets rows aside."""
+        self.account.note_reading(result.parsed, result.seconds)
+        noted = [(self._read_label, result.parsed.unfit)]
+        for planned, tally in zip(self.account.steps, result.passed.tallies, strict=False):
+            noted.append((planned.statement.label, tally.aside))
+        if not any(len(notes) for _, notes in noted):
+            return
+        rows = aside_rows(result.partition, noted)
+        self.account.note_aside(rows)
+        if self._options.keep_aside:
+            self.rows_aside += rows.first(len(rows))
+        self._aside.add(rows)
+
+    # What the runner tells
+
+    def step_done(
+        self,
+        index: int,
+        tally: Tally,
+        seconds: float,
+        before: Batch | None,  # noqa: ARG002
+        after: Batch | None,  # noqa: ARG002
+    ) -> None:
+        self.account.note_step(index, tally, seconds)
+
+    def step_settled(self, index: int, step: Step) -> None:
+        self.account.settled[index] = step
+
+    def plan_grown(self, more: Plan) -> None:
+        """Takes in steps that are bound; with the last of them the columns are known that come out."""
+        self.account.add_steps(more)
+        self.schema = more.schema
+        if not more.is_open:
+            self._open_with(more.schema)
+
+    def rows_out(self, passed: Passed) -> None:
+        encoded, batch = passed.encoded
+        self.account.summary.balance.delivered += passed.rows
+        self._sink.write(encoded)
+        if batch is not None and sum(map(len, self.preview)) < self._options.preview:
+            self.preview.append(batch)

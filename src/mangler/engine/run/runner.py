@@ -1,0 +1,250 @@
+"""Takes rows through the steps of a plan: the one interpreter of steps, for run, try, look and test.
+
+A step that must see all rows ends a stage. Rows go through the steps of a stage one partition at a time, in several
+threads if that is wanted; then the gathering step absorbs them in their order. When all are absorbed, the rows that
+it releases go through the next stage in the same way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from time import perf_counter
+from typing import Any, Protocol
+
+import pyarrow as pa
+
+from mangler.engine.plan.plan import Plan, PlannedStep, growth_reported
+from mangler.engine.run.ordered_gate import OrderedGate
+from mangler.formats.reading import in_order
+from mangler.language.statement import Statement
+from mangler.table.batch import Batch
+from mangler.table.contract import BoundStep, Gathering, GatheringStep, OrderedStep, RowStep, Step
+from mangler.table.memory_budget import MemoryBudget
+from mangler.table.packing import MixedOrigin
+from mangler.table.schema import Schema
+from mangler.table.spillable_rows import concat_batches
+from mangler.table.tally import Tally
+from mangler.table.types import ARROW
+
+BindMore = Callable[[tuple[Statement, ...], Schema], Plan]
+"""Binds the statements after a step whose columns depend on the rows, now that these columns are known."""
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Steps that rows pass one partition at a time, and the gathering step that ends them, except for the last."""
+
+    first: int
+    """The index of its first step in the plan."""
+    steps: tuple[PlannedStep, ...]
+    gathers: GatheringStep | None = None
+
+    @property
+    def gatherer(self) -> int:
+        """The index of its gathering step in the plan."""
+        return self.first + len(self.steps)
+
+
+def first_stage(steps: Sequence[PlannedStep], first: int = 0) -> Stage:
+    """The stage that starts with this step."""
+    for index in range(first, len(steps)):
+        step = steps[index].step
+        if isinstance(step, GatheringStep):
+            return Stage(first, tuple(steps[first:index]), step)
+    return Stage(first, tuple(steps[first:]))
+
+
+@dataclass
+class Passed:
+    """What happened to one batch in a stage."""
+
+    rows: int
+    """How many rows came out."""
+    batch: Batch | None
+    """The rows; None where `encode` made something else of them."""
+    tallies: list[Tally] = field(default_factory=list)
+    seconds: list[float] = field(default_factory=list)
+    batches: list[Batch] = field(default_factory=list)
+    """If batches are kept: the rows that came in, and those that came out of each step."""
+    encoded: Any = None
+    """In the last stage, what `encode` gave."""
+
+
+class Listener(Protocol):
+    """Who is told what steps do. All calls come from one thread, in the order of the rows."""
+
+    def step_done(
+        self, index: int, tally: Tally, seconds: float, before: Batch | None, after: Batch | None
+    ) -> None:
+        """A step has worked on some rows. The batches are given only if they are kept."""
+        ...
+
+    def step_settled(self, index: int, step: Step) -> None:
+        """All rows came to a step whose columns depend on them: this is the step as it is now."""
+        ...
+
+    def plan_grown(self, more: Plan) -> None:
+        """Further steps were bound."""
+        ...
+
+    def rows_out(self, passed: Passed) -> None:
+        """Rows came out of the last step."""
+        ...
+
+
+class StageWork:
+    """The work of one stage; the same for all batches, from several threads at once."""
+
+    def __init__(self, stage: Stage, encode: Callable[[Batch], Any] | None, keep_batches: bool) -> None:
+        self.stage = stage
+        self._encode, self._keep_batches = encode, keep_batches
+        self._gates = {
+            index: OrderedGate(planned.step)
+            for index, planned in enumerate(stage.steps)
+            if isinstance(planned.step, OrderedStep)
+        }
+
+    def __call__(self, item: tuple[int, Batch]) -> Passed:
+        """The work on a batch; `item` is the number of its partition, from 0, and the batch."""
+        try:
+            return self._process(*item)
+        except BaseException:
+            self.fail()
+            raise
+
+    def fail(self) -> None:
+        """No batch that waits will have its turn."""
+        for gate in self._gates.values():
+            gate.fail()
+
+    def _process(self, partition: int, batch: Batch) -> Passed:
+        passed = Passed(0, None)
+        if self._keep_batches:
+            passed.batches.append(batch)
+        for index, planned in enumerate(self.stage.steps):
+            with growth_reported(planned, batch):
+                batch, tally, seconds = self._step(index, planned.step, partition, batch)
+            passed.tallies.append(tally)
+            passed.seconds.append(seconds)
+            if self._keep_batches:
+                passed.batches.append(batch)
+        passed.rows, passed.batch = len(batch), batch
+        if self.stage.gathers is None and self._encode is not None:
+            passed.encoded = self._encode(batch)
+            passed.batch = None
+        return passed
+
+    def _step(self, index: int, step: BoundStep, partition: int, batch: Batch) -> tuple[Batch, Tally, float]:
+        """The rows that come out of one step, the counts, and the seconds of work, without those of waiting."""
+        started = perf_counter()
+        if isinstance(step, RowStep):
+            return *step.process(batch), perf_counter() - started
+        assert isinstance(step, OrderedStep)
+        own = step.summarise(batch)
+        seconds = perf_counter() - started
+        self._gates[index].wait_for(partition)
+        started = perf_counter()
+        after, tally = self._gates[index].run_in_turn(batch, own)
+        return after, tally, seconds + perf_counter() - started
+
+
+class StepRunner:
+    """Takes batches through all steps of a plan.
+
+    `encode` makes of the rows that come out what is wanted, in the thread that worked on them. With `whole_batches`
+    a gathering step's rows go on as one batch, also where there are none; with `keep_batches` the listener sees them.
+    """
+
+    def __init__(
+        self,
+        plan: Plan,
+        listener: Listener,
+        budget: MemoryBudget,
+        bind_more: BindMore,
+        encode: Callable[[Batch], Any] | None = None,
+        keep_batches: bool = False,
+        whole_batches: bool = False,
+    ) -> None:
+        self._steps, self._rest = list(plan.steps), plan.rest
+        self._listener, self._budget, self._bind_more = listener, budget, bind_more
+        self._encode, self._keep_batches, self._whole_batches = encode, keep_batches, whole_batches
+        self._absorbed: list[Batch] = []
+        self._begin(0)
+
+    def _begin(self, first: int) -> None:
+        stage = first_stage(self._steps, first)
+        self.work = StageWork(stage, self._encode, self._keep_batches)
+        self._gathering: Gathering | None = stage.gathers.gather(self._budget) if stage.gathers else None
+
+    def push(self, partition: int, batch: Batch) -> None:
+        """Takes a batch through the first stage, in this thread. Partitions come in order, from 0."""
+        self.accept(partition, self.work((partition, batch)))
+
+    def accept(self, partition: int, passed: Passed) -> None:
+        """Takes on a batch that passed the stage; called in the order of the partitions."""
+        stage, batches = self.work.stage, passed.batches
+        for number, (tally, seconds) in enumerate(zip(passed.tallies, passed.seconds, strict=True)):
+            before, after = batches[number : number + 2] if batches else (None, None)
+            self._listener.step_done(stage.first + number, tally, seconds, before, after)
+        if self._gathering is None:
+            self._listener.rows_out(passed)
+            return
+        batch = passed.batch
+        assert batch is not None
+        if self._keep_batches:
+            self._absorbed.append(batch)
+        started = perf_counter()
+        with growth_reported(self._steps[stage.gatherer], batch):
+            self._gathering.absorb(batch, partition)
+        self._listener.step_done(stage.gatherer, Tally(), perf_counter() - started, None, None)
+
+    def finish(self, workers: int = 1) -> None:
+        """All batches were taken on: what gathering steps hold goes through the stages after them."""
+        while self._gathering is not None:
+            gathering, index = self._gathering, self.work.stage.gatherer
+            schema = self._settle(gathering, index)
+            absorbed, self._absorbed = self._absorbed, []
+            self._begin(index + 1)
+            released: Iterator[Batch] = self._released(gathering, index)
+            kept: list[Batch] = []
+            if self._whole_batches:
+                kept = [_in_one(list(released), schema)]
+                released = iter(kept)
+                before = concat_batches(absorbed, MixedOrigin()) if absorbed else None
+                self._listener.step_done(index, gathering.tally, 0.0, before, kept[0])
+            for partition, passed in enumerate(in_order(enumerate(released), self.work, workers)):
+                self.accept(partition, passed)
+            if not self._whole_batches:
+                self._listener.step_done(index, gathering.tally, 0.0, None, None)
+
+    def _settle(self, gathering: Gathering, index: int) -> Schema:
+        """All rows came to a step; where its columns depend on them, the steps after it can be bound now."""
+        settled = gathering.settle()
+        if settled is None:
+            return self._steps[index].step.schema
+        self._listener.step_settled(index, settled)
+        more = self._bind_more(self._rest, settled.schema)
+        self._steps += more.steps
+        self._rest = more.rest
+        self._listener.plan_grown(more)
+        return settled.schema
+
+    def _released(self, gathering: Gathering, index: int) -> Iterator[Batch]:
+        """The rows of a gathering step; the seconds that it takes are its own."""
+        released = gathering.release()
+        while True:
+            started = perf_counter()
+            batch = next(released, None)
+            self._listener.step_done(index, Tally(), perf_counter() - started, None, None)
+            if batch is None:
+                return
+            yield batch
+
+
+def _in_one(batches: list[Batch], schema: Schema) -> Batch:
+    """All these rows in one batch; an empty one with these columns where there are none."""
+    if batches:
+        return concat_batches(batches, MixedOrigin(batches[0].origin.file))
+    columns = tuple(pa.array([], ARROW[column.type]) for column in schema.columns)
+    return Batch.empty(columns)

@@ -1,0 +1,184 @@
+"""What a run tells: a line a step, and the balance of rows."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass, field
+from typing import Any
+
+from mangler.formats.aside import AsideRow, AsideRows
+from mangler.language.mistake import Refusal, extract_does_not_fit
+from mangler.table.contract import Report
+from mangler.table.tally import Tally
+
+MOST_REASONS = 3
+
+
+@dataclass
+class StepLine:
+    """One step of the recipe: its line there, its text, what it counted, and seconds of work over all threads."""
+
+    line: int
+    text: str
+    tally: Tally = field(default_factory=Tally)
+    seconds: float = 0.0
+    remarks: list[str] = field(default_factory=list)
+    facts: list[str] = field(default_factory=list)
+    """What the step did besides the counts, as its statement says; nothing to mend."""
+    file: str = ""
+    """The file that the step stands in, where that is an included one."""
+    warnings: list[str] = field(default_factory=list)
+    """What is not as the step requires, and is delivered all the same."""
+
+    def close(self, report: Report) -> None:
+        """Takes over what the step says about the whole run."""
+        self.remarks, self.facts, self.warnings = report.remarks, report.facts, report.warnings
+
+    @property
+    def label(self) -> str:
+        """Where the step stands: its line, and the file where that is not the recipe."""
+        if not self.line:
+            return ""
+        return f"{self.file}:{self.line}" if self.file else str(self.line)
+
+
+@dataclass
+class Balance:
+    """Every row read or added is delivered, dropped, merged into another, or withdrawn.
+
+    Withdrawn are rows that came of extract rows set aside; `set_aside` counts those extract rows.
+    """
+
+    read: int = 0
+    added: int = 0
+    delivered: int = 0
+    dropped: int = 0
+    merged: int = 0
+    withdrawn: int = 0
+    set_aside: int = 0
+
+    @property
+    def is_even(self) -> bool:
+        return self.read + self.added == self.delivered + self.dropped + self.merged + self.withdrawn
+
+    def require_even(self) -> None:
+        if not self.is_even:
+            raise extract_does_not_fit(
+                "rows-lost",
+                f"the rows do not balance: {self.read:,} read + {self.added:,} added, but {self.delivered:,}"
+                f" delivered + {self.dropped:,} dropped + {self.merged:,} merged + {self.withdrawn:,} withdrawn",
+                "Nothing is delivered. This is a fault of Mangler: please report it with the recipe.",
+            )
+
+
+@dataclass
+class Summary:
+    """The account of one extract's run."""
+
+    recipe: str
+    title: str
+    extract: str
+    output: str = ""
+    aside: str = ""
+    """The file of rows set aside; empty when there is none."""
+    detected: dict[str, str] = field(default_factory=dict)
+    columns: list[str] = field(default_factory=list)
+    steps: list[StepLine] = field(default_factory=list)
+    balance: Balance = field(default_factory=Balance)
+    aside_examples: list[AsideRow] = field(default_factory=list)
+    warnings: list[str] = field(default_factory=list)
+    seconds: float = 0.0
+    rehearsal: bool = False
+    replaced: str = ""
+    """What was in the output's place before; empty where nothing was."""
+    not_noted: str = ""
+    """Why a history does not know of the run; empty where it does, or where there is none."""
+
+    @property
+    def found_out(self) -> dict[str, str]:
+        """What was detected, under the name that it has in `--json`."""
+        return self.detected
+
+    def note_aside(self, rows: AsideRows) -> None:
+        """Counts rows set aside, and keeps the first few of a run."""
+        self.balance.set_aside += len(rows)
+        self.aside_examples += rows.first(MOST_REASONS - len(self.aside_examples))
+
+    def to_json(self) -> dict[str, Any]:
+        """The documented shape of `--json`, one extract of it."""
+        return {
+            "extract": self.extract,
+            "title": self.title,
+            "delivered": not self.rehearsal,
+            "output": self.output or None,
+            "aside": self.aside or None,
+            "replaced": self.replaced or None,
+            "not_noted": self.not_noted or None,
+            "found_out": self.detected,
+            "columns": self.columns,
+            "steps": [
+                {
+                    "line": step.line,
+                    "file": step.file or None,
+                    "step": step.text,
+                    **{name: step.tally.count(name) for name in COUNTS},
+                    "seconds": round(step.seconds, 6),
+                    "facts": step.facts,
+                    "remarks": step.remarks,
+                }
+                for step in self.steps
+            ],
+            "balance": asdict(self.balance),
+            "set_aside_first": [
+                {"row": one.row, "line": one.line, "step": one.step, "reason": one.reason}
+                for one in self.aside_examples
+            ],
+            "warnings": self.warnings,
+            "seconds": round(self.seconds, 6),
+        }
+
+
+def row_and_line(row: int, line: int) -> str:
+    """Where an extract row stands; its line is not known any more once rows were gathered."""
+    return f"row {row:,}, line {line:,}" if line else f"row {row:,}"
+
+
+def rows_text(count: int) -> str:
+    return f"{count:,} {'row' if count == 1 else 'rows'}"
+
+
+def examples_text(rows: list[AsideRow]) -> str:
+    return "\n".join(f"    row {row.row:,}, line {row.line:,}: {row.reason}" for row in rows)
+
+
+COUNTS = (
+    "rows_in",
+    "rows_out",
+    "cells_changed",
+    "nulls_made",
+    "nulls_filled",
+    "cells_emptied",
+    "empties_left",
+    "rows_met",
+    "rows_false",
+    "rows_null",
+    "withdrawn",
+    "unmet",
+)
+
+
+def refusal_to_json(extract: str, refusal: Refusal) -> dict[str, Any]:
+    """An extract that was refused, in the shape of `--json`."""
+    return {"extract": extract, "delivered": False, "mistakes": mistakes_to_json(refusal)}
+
+
+def mistakes_to_json(refusal: Refusal) -> list[dict[str, Any]]:
+    return [
+        {
+            "message": mistake.message,
+            "advice": mistake.advice or None,
+            "recipe": mistake.span.source.name if mistake.span else None,
+            "line": mistake.span.line if mistake.span else None,
+            "column": mistake.span.column if mistake.span else None,
+        }
+        for mistake in refusal.mistakes
+    ]

@@ -1,0 +1,209 @@
+"""What a format of tables is: how a file of it is opened, read by partitions, and written.
+
+The rest of the program knows formats only by what is written here. A new format is one module (or package) that is
+named in the registry.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Protocol, TypeAlias
+
+from mangler.formats.aside import AsideFile
+from mangler.formats.location import Location
+from mangler.formats.partition import Partition as Partition
+from mangler.table.batch import Batch
+from mangler.table.row_notes import RowNotes
+from mangler.table.schema import Schema
+from mangler.table.settings import ReadSettings, WriteSettings
+
+PARTITION_SIZE = 5 << 20
+Encoded: TypeAlias = Any
+"""What a sink's `encode` gives and its `write` takes; only that sink knows what it is."""
+
+
+@dataclass(frozen=True)
+class ReadRequest:
+    """How an extract is to be read."""
+
+    settings: ReadSettings = field(default_factory=ReadSettings)
+    partition_size: int = PARTITION_SIZE
+    """About how many bytes of the extract make a partition."""
+    rows: int | None = None
+    """Only rows up to this number are wanted; None: all."""
+    digest: bool = False
+    """Whether the bytes of the extract are digested while they are read."""
+
+
+@dataclass(frozen=True)
+class UnfitRow:
+    """A row that does not fit the table, and why."""
+
+    row: int
+    reason: str
+
+
+@dataclass(frozen=True)
+class ParsedBatch:
+    """The rows of a partition as columns, and the rows that do not fit the table."""
+
+    batch: Batch
+    unfit: RowNotes = field(default_factory=RowNotes)
+    """Rows that do not fit the table, and why."""
+    nulls_made: int = 0
+    """Cells that held a null word."""
+    padded: int = 0
+    """Rows with too few fields, filled up with nulls."""
+
+    def unfit_rows(self, first: int = 1, last: int | None = None, most: int | None = None) -> list[UnfitRow]:
+        """The unfit rows in a range of rows, at most so many."""
+        rows = self.unfit.rows
+        flags = rows >= first
+        if last is not None:
+            flags &= rows <= last
+        notes = self.unfit.only(flags)
+        return [UnfitRow(row, reason) for row, reason in (notes if most is None else notes.first(most))]
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """Why columns may be missing: the way in which the extract was read."""
+
+    message: str
+    advice: str
+    clause: str
+    """The clause of `read` that says so."""
+    better: ReadSettings
+    """Settings under which the extract has more columns."""
+
+
+class Source(Protocol):
+    """An opened extract: its columns are known, its rows are not read yet."""
+
+    @property
+    def name(self) -> str:
+        """The extract as messages name it."""
+        ...
+
+    @property
+    def schema(self) -> Schema: ...
+
+    @property
+    def detected(self) -> Mapping[str, str]:
+        """What the recipe did not say about reading, in words for the summary."""
+        ...
+
+    @property
+    def details(self) -> Mapping[str, str]:
+        """How the extract is read, said or detected: compared from run to run. `delimiter`, `encoding`, and others."""
+        ...
+
+    def partitions(self) -> Iterator[Partition]:
+        """All rows, in their order; to be asked for once."""
+        ...
+
+    def read(self, partition: Partition) -> ParsedBatch:
+        """The rows of one of its partitions. Called from several threads at once."""
+        ...
+
+    def explain_missing(self) -> Explanation | None:
+        """Why columns may be missing; None where nothing speaks for another way to read the extract."""
+        ...
+
+    def remarks(self) -> list[str]:
+        """What the summary says about reading; known once all partitions were read."""
+        ...
+
+    def digest(self) -> str | None:
+        """The digest of the extract's bytes; None where it was not asked for, or not all were read."""
+        ...
+
+    def aside_file(self, path: Path | None) -> AsideFile:
+        """Where its rows are set aside, in its own format; None: they are only counted."""
+        ...
+
+    def close(self) -> None: ...
+
+
+@dataclass(frozen=True)
+class PendingOutput:
+    """A file about to be put in its place: until then it has a name of its own, and this inode."""
+
+    path: Path
+    inode: int
+
+
+class Sink(Protocol):
+    """Where cleaned rows go."""
+
+    @property
+    def path(self) -> Path | None:
+        """The file that is written; None where it is not a file."""
+        ...
+
+    @property
+    def rows_written(self) -> int:
+        """How many rows the written bytes hold, counted in these bytes; complete after `finish`."""
+        ...
+
+    def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
+        """Begins the output. What the settings leave open is as in the source `like`, where that has the format."""
+        ...
+
+    def encode(self, batch: Batch) -> Encoded:
+        """Called from several threads at once; what it gives is handed to `write` in the order of the rows."""
+        ...
+
+    def write(self, encoded: Encoded) -> None: ...
+
+    def finish(self, like: Source) -> None:
+        """All rows are written, and all rows of the source `like` were read."""
+        ...
+
+    def pending(self) -> PendingOutput | None:
+        """The file that `commit` puts in its place; None where it is not a file."""
+        ...
+
+    def commit(self) -> None:
+        """Puts everything in its place."""
+        ...
+
+    def discard(self) -> None:
+        """Leaves the place as it was. Does nothing after `commit`."""
+        ...
+
+
+class Format(Protocol):
+    @property
+    def name(self) -> str:
+        """As messages name it: "delimited text"."""
+        ...
+
+    @property
+    def suffixes(self) -> Sequence[str]:
+        """Endings of the names of files of this format, in lower case: ".csv"."""
+        ...
+
+    @property
+    def read_clauses(self) -> frozenset[str]:
+        """The clauses of `read` that mean something for it."""
+        ...
+
+    @property
+    def write_clauses(self) -> frozenset[str]:
+        """The clauses of `write` that mean something for it."""
+        ...
+
+    def recognises(self, head: bytes) -> bool:
+        """Whether content that starts with these bytes, decompressed, is of this format."""
+        ...
+
+    def open(self, location: Location, request: ReadRequest) -> Source:
+        """Opens an extract up to where its columns are known; the source closes the location."""
+        ...
+
+    def sink(self, path: Path | None, rehearse: bool) -> Sink:
+        """An output at a path; None: standard output. With `rehearse` everything is done except the writing."""
+        ...

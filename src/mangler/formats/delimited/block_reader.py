@@ -1,0 +1,275 @@
+"""Cuts a stream of bytes into blocks of whole records, and numbers their rows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.formats.compression import ByteStream
+from mangler.formats.contract import PARTITION_SIZE
+from mangler.formats.delimited.records import (
+    LINE_FEED,
+    RETURN,
+    Bytes,
+    Marks,
+    Positions,
+    Spelling,
+    delimiters_in,
+    find_marks,
+)
+from mangler.kernels.text import bits
+from mangler.kernels.text.bits import Words
+from mangler.kernels.text.text_view import TextArray, build
+from mangler.language.mistake import Refusal, file_trouble, reason
+from mangler.table.batch import RowNumbers
+
+LARGEST_ROW = 128 << 20
+"""Bytes of a row; cells of up to 64 MB are promised."""
+
+
+@dataclass(frozen=True)
+class Block:
+    """Whole records of an extract, as they stand.
+
+    Its records are extract rows `first_row`, `first_row + 1`, … Empty lines are no records, but in a table of
+    one column, where they are null.
+    """
+
+    data: bytes
+    marks: Marks
+    row_count: int
+    first_row: int
+    first_line: int
+    empty_lines: int
+    bytes_read: int
+    """Bytes of the file up to the end of this block."""
+    is_last: bool = False
+    comments: int = 0
+    """How many of its lines are comments."""
+    file: str = ""
+    """The extract as it was named."""
+    index: int = 0
+    """Its number among the blocks of its extract."""
+
+    @property
+    def has_gaps(self) -> bool:
+        """Whether there is anything between its records that is no record."""
+        return self.comments > 0
+
+    @cached_property
+    def array(self) -> Bytes:
+        return np.frombuffer(self.data, np.uint8)
+
+    @cached_property
+    def _bounds(self) -> tuple[Positions, Positions]:
+        ends = bits.positions(self.marks.line_ends)
+        ends = ends[ends < len(self.data)]
+        if not len(ends) or ends[-1] != len(self.data) - 1:
+            ends = np.append(ends, len(self.data))
+        starts = np.concatenate(([0], ends[:-1] + 1))
+        if self.empty_lines:
+            lengths = ends - starts
+            filled = (lengths > 1) | ((lengths == 1) & (self.array[starts] != RETURN))
+            starts, ends = starts[filled], ends[filled]
+        if self.comments:
+            rows = ~np.isin(starts, self.marks.comments)
+            starts, ends = starts[rows], ends[rows]
+        return starts, ends
+
+    @property
+    def starts(self) -> Positions:
+        """Where each record starts."""
+        return self._bounds[0]
+
+    @property
+    def ends(self) -> Positions:
+        """Where each record ends, a CR before its line feed included."""
+        return self._bounds[1]
+
+    def record(self, index: int) -> bytes:
+        return self.data[self.starts[index] : self.ends[index]].removesuffix(b"\r")
+
+    def as_read(self, rows: RowNumbers) -> TextArray:
+        """Extract rows as they are in the file, without their line ends."""
+        if not len(rows):
+            return pa.array([], pa.string())
+        chosen = rows - self.first_row
+        starts, ends = self.starts[chosen], self.ends[chosen]
+        ends = ends - ((ends > starts) & (self.array[np.maximum(ends - 1, 0)] == RETURN))
+        # Records and what is between them in turn: of these every second one is taken.
+        offsets = np.stack((starts, ends), axis=1).ravel().astype(np.int32)
+        both = build(self.array, np.append(offsets, offsets[-1:]), None)
+        return both.take(pa.array(np.arange(len(rows)) * 2))
+
+    def line_of(self, row: int) -> int:
+        before = self.array[: self.starts[row - self.first_row]]
+        return self.first_line + int(np.count_nonzero(before == LINE_FEED))
+
+    def locate(self, rows: RowNumbers) -> RowNumbers:
+        """The lines of several rows, in one look over the block."""
+        ends = np.flatnonzero(self.array == LINE_FEED)
+        lines: RowNumbers = self.first_line + np.searchsorted(ends, self.starts[rows - self.first_row])
+        return lines
+
+    def field_counts(self, spelling: Spelling) -> Positions:
+        """How many fields each record has."""
+        counts: Positions = 1 + bits.counts_between(
+            delimiters_in(self.array, spelling, self.marks), self.starts, self.ends
+        )
+        return counts
+
+    def index_at(self, position: int) -> int:
+        """The record that holds a byte of the block."""
+        return int(self.indexes_at(np.array([position], np.intp))[0])
+
+    def indexes_at(self, positions: Positions) -> Positions:
+        """The record that holds each of these bytes of the block."""
+        found: Positions = np.minimum(np.searchsorted(self.ends, positions), self.row_count - 1)
+        return found
+
+
+@dataclass
+class BlockReader:
+    """Cuts what follows the header. `head` is what has been read of it already."""
+
+    stream: ByteStream
+    head: bytes
+    spelling: Spelling
+    one_column: bool
+    first_line: int
+    name: str
+    position: Callable[[], int]
+    """How many bytes of the file have been read."""
+    trouble: Callable[[], tuple[str, str]]
+    """What ended the stream too early, and advice; nothing when it came to its end."""
+    block_size: int = PARTITION_SIZE
+    skip_last: int = 0
+    empty_lines: int = 0
+    comments: int = 0
+    ends_with_line_end: bool = True
+
+    def blocks(self) -> Iterator[Block]:
+        row, line, index = 1, self.first_line, 0
+        carry, ended = b"", False
+        while not ended or carry:
+            if not ended:
+                carry, ended = self._fill(carry)
+            array = np.frombuffer(carry, np.uint8)
+            marks = find_marks(array, self.spelling)
+            size = self._cut(carry, marks)
+            if ended:
+                if self.trouble()[0]:
+                    raise self._undecodable(array, marks, row, line)
+                if marks.unclosed >= 0:
+                    raise self._never_closed(array, marks, row, line)
+                if carry:
+                    self.ends_with_line_end = size == len(carry)
+                size = len(carry)
+            whole = size
+            if self.skip_last:
+                size = self._before_last_rows(carry, marks, size)
+                self.ends_with_line_end |= size < whole
+            if not size:
+                if len(carry) > LARGEST_ROW:
+                    raise self._too_large(array, marks, row, line)
+                if ended:
+                    return
+                continue
+            block = self._block(carry[:size], marks, row, line, self.position(), ended)
+            carry = b"" if ended else carry[size:]
+            row += block.row_count
+            line += int(np.count_nonzero(array[:size] == LINE_FEED))
+            self.empty_lines += block.empty_lines
+            self.comments += block.comments
+            if block.row_count:
+                yield replace(block, index=index)
+                index += 1
+
+    def _cut(self, data: bytes, marks: Marks) -> int:
+        """How many bytes at the front are whole records."""
+        end = len(data) if marks.unclosed < 0 else marks.unclosed
+        return bits.last(marks.line_ends, end) + 1  # one neither inside quotes nor escaped
+
+    def _before_last_rows(self, data: bytes, marks: Marks, size: int) -> int:
+        """How many of these bytes stand before the last rows, which are held back or passed over."""
+        probe = self._block(data[:size], marks, 1, 1, 0, False)
+        if probe.row_count <= self.skip_last:
+            return 0
+        return int(probe.starts[probe.row_count - self.skip_last])
+
+    def _fill(self, carry: bytes) -> tuple[bytes, bool]:
+        """What was carried over with more bytes behind it; True at the end of the stream."""
+        wanted = max(self.block_size, len(carry))
+        # What was read of the file before it was cut is cut alike.
+        pieces = [carry, self.head[:wanted]]
+        self.head = self.head[wanted:]
+        wanted -= len(pieces[1])
+        while wanted > 0:
+            try:
+                piece = self.stream.read(wanted)
+            except OSError as error:
+                raise file_trouble(
+                    "file-not-read", f"{self.name} cannot be read on: {reason(error)}"
+                ) from None
+            if not piece:
+                break
+            pieces.append(piece)
+            wanted -= len(piece)
+        return b"".join(pieces), wanted > 0
+
+    def _block(self, data: bytes, marks: Marks, row: int, line: int, read: int, last: bool) -> Block:
+        count = _count_up_to(marks.line_ends, len(data)) + (not data.endswith(b"\n"))
+        empty_lines = 0
+        if not self.one_column:
+            empty_lines = _count_up_to(marks.empty_lines, len(data))
+            # What follows the last line end may be a lone CR.
+            empty_lines += data.endswith(b"\n\r") or data == b"\r"
+        comments = int(np.count_nonzero(marks.comments < len(data)))
+        return Block(
+            data,
+            marks,
+            count - empty_lines - comments,
+            row,
+            line,
+            empty_lines,
+            read,
+            last,
+            comments,
+            self.name,
+        )
+
+    def _undecodable(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
+        row += _count_up_to(marks.line_ends, len(array)) - _count_up_to(marks.empty_lines, len(array))
+        line += int(np.count_nonzero(array == LINE_FEED))
+        what, advice = self.trouble()
+        return file_trouble("file-damaged", f"{self.name}, line {line}: row {row:,} holds {what}", advice)
+
+    def _never_closed(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
+        row += _count_up_to(marks.line_ends, marks.unclosed) - _count_up_to(marks.empty_lines, marks.unclosed)
+        line += int(np.count_nonzero(array[: marks.unclosed] == LINE_FEED))
+        return file_trouble(
+            "quote-not-closed",
+            f"{self.name}, line {line}: the quote opened in row {row:,} is never closed",
+            'Close or remove it; or, if the file uses another quote, say so: read quote "\'".',
+        )
+
+    def _too_large(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
+        at = marks.unclosed if marks.unclosed >= 0 else 0
+        line += int(np.count_nonzero(array[:at] == LINE_FEED))
+        reason = (
+            "a quote opened there may never be closed" if at or marks.unclosed >= 0 else "no line end comes"
+        )
+        return file_trouble(
+            "row-too-large",
+            f"{self.name}, line {line}: row {row:,} is larger than {LARGEST_ROW >> 20} MB; {reason}",
+            "Close or remove the quote, or name the file's own: read quote \"'\".",
+        )
+
+
+def _count_up_to(words: Words, position: int) -> int:
+    """How many bits are set before a position."""
+    return int(bits.counts_before(words, np.array([position], np.intp))[0])

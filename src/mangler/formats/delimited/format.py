@@ -1,0 +1,46 @@
+"""Delimited text: the format of files that no other format recognises."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from mangler.formats.contract import ReadRequest
+from mangler.formats.delimited.sink import DelimitedSink
+from mangler.formats.delimited.source import NAME, DelimitedSource, open_delimited
+from mangler.formats.location import Location
+
+
+@dataclass(frozen=True)
+class DelimitedText:
+    name: str = NAME
+    suffixes: tuple[str, ...] = (".csv", ".tsv", ".tab", ".txt")
+    read_clauses: frozenset[str] = frozenset(
+        {
+            "delimiter",
+            "quote",
+            "encoding",
+            "header row",
+            "header absent",
+            "called",
+            "skip",
+            "skip last",
+            "escape",
+            "comment",
+            "nulls",
+            "ragged",
+        }
+    )
+    write_clauses: frozenset[str] = frozenset({"delimiter", "quotes", "nulls", "line ends", "encoding"})
+
+    def recognises(self, head: bytes) -> bool:  # noqa: ARG002
+        return True
+
+    def open(self, location: Location, request: ReadRequest) -> DelimitedSource:
+        return open_delimited(location, request)
+
+    def sink(self, path: Path | None, rehearse: bool) -> DelimitedSink:
+        return DelimitedSink(path, rehearse)
+
+
+FORMAT = DelimitedText()

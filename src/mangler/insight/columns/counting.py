@@ -1,0 +1,120 @@
+"""Reads a file once, and counts what its columns hold."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from mangler.formats.contract import Partition, ReadRequest, UnfitRow
+from mangler.formats.reading import WORKERS, read_partitions
+from mangler.formats.registry import open_source
+from mangler.insight.columns.facts import Counts, Facts, distinct_in, facts_of
+from mangler.insight.columns.values import Values, bound_for
+from mangler.kernels.text.text_view import TextArray
+from mangler.language.columns import ColumnSelector
+from mangler.steps.shared.columnwise import matching_names
+from mangler.table.select import select
+from mangler.table.settings import ReadSettings
+
+MOST_UNFIT = 20
+
+
+@dataclass
+class ColumnCounts:
+    """A column's name, what was counted of its cells, and its distinct values."""
+
+    name: str
+    facts: Facts
+    values: Values
+
+
+@dataclass
+class FileCounts:
+    """What was counted in one pass over a file."""
+
+    name: str
+    """The extract as it was named."""
+    columns: list[ColumnCounts]
+    all_names: tuple[str, ...]
+    """Of every column of the file, counted or not."""
+    delimiter: str = ","
+    detected: dict[str, str] = field(default_factory=dict)
+    rows: int = 0
+    """Rows that have a place in the table."""
+    unfit: int = 0
+    unfit_examples: tuple[UnfitRow, ...] = ()
+    hint: str = ""
+    """What may be wrong with the way the file was read."""
+
+
+@dataclass(frozen=True)
+class _PartitionCounts:
+    columns: list[tuple[TextArray, Counts, Facts]]
+    rows: int
+    unfit: int
+    unfit_examples: tuple[UnfitRow, ...]
+
+
+def count_file(
+    path: str,
+    settings: ReadSettings,
+    partition_size: int,
+    columns: ColumnSelector | None = None,
+    progress: Callable[[int, int], None] | None = None,
+    workers: int = WORKERS,
+) -> FileCounts:
+    """Counts the columns of a file, all or those named. Memory is bounded whatever its size."""
+    source = open_source(path, ReadRequest(settings, partition_size))
+    try:
+        schema = source.schema
+        chosen = (
+            select(columns, schema, "profile", matching_names).indices
+            if columns
+            else tuple(range(len(schema.columns)))
+        )
+        bound = bound_for(len(chosen))
+        why = source.explain_missing()
+        counted = FileCounts(
+            source.name,
+            [ColumnCounts(schema.names[i], Facts(), Values(bound)) for i in chosen],
+            tuple(schema.names),
+            source.details.get("delimiter", ""),
+            dict(source.detected),
+            hint=why.message if why is not None else "",
+        )
+
+        def count(partition: Partition) -> _PartitionCounts:
+            parsed = source.read(partition)
+            counts = []
+            for index in chosen:
+                values, number, nulls = distinct_in(parsed.batch.columns[index])
+                counts.append((values, number, facts_of(values, number, nulls)))
+            examples = tuple(parsed.unfit_rows(most=MOST_UNFIT))
+            return _PartitionCounts(counts, len(parsed.batch), len(parsed.unfit), examples)
+
+        for part in read_partitions(source, count, workers, progress=progress):
+            counted.rows += part.rows
+            counted.unfit += part.unfit
+            counted.unfit_examples = (*counted.unfit_examples, *part.unfit_examples)[:MOST_UNFIT]
+            for column, (values, counts, facts) in zip(counted.columns, part.columns, strict=True):
+                column.facts.add(facts)
+                column.values.absorb(values, counts)
+        for column in counted.columns:
+            column.values.settle()
+        return counted
+    finally:
+        source.close()
+
+
+def count_columns(name: str, columns: Mapping[str, TextArray]) -> FileCounts:
+    """Counts columns that are there already, all of one length."""
+    bound = bound_for(len(columns))
+    counted = FileCounts(name, [], tuple(columns))
+    for column, cells in columns.items():
+        values, counts, nulls = distinct_in(cells)
+        own = ColumnCounts(column, facts_of(values, counts, nulls), Values(bound))
+        own.values.absorb(values, counts)
+        own.values.settle()
+        counted.columns.append(own)
+        counted.rows = len(cells)
+    return counted

@@ -1,0 +1,294 @@
+"""Takes the fingerprint of an extract as its rows pass, at a fraction of what a profile costs.
+
+Of a column of few values only the values are counted as they pass, and looked at in the end. How the cells of others
+are written is counted in the first rows, and in all rows only where that may tell something: of numbers, dates, times.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.insight.columns.facts import Counts, distinct_in
+from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind, date_forms_of, kind_of
+from mangler.insight.fingerprint.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint
+from mangler.kernels.text.mark_counts import marks_per_cell
+from mangler.kernels.text.patterns import matches
+from mangler.kernels.text.shapes import shapes
+from mangler.kernels.text.text_view import TextArray, view
+from mangler.kernels.text.white_space import trim
+from mangler.kernels.values.format_values import format_values
+from mangler.table.batch import Batch
+
+MARKS = (";", ",", "|", "/")
+LONGEST_VALUE = 60
+MOST_PARTS = 200
+FIRST_ROWS = 20_000
+"""The rows of an extract that tell whether a column is one of numbers, dates or times."""
+PLAIN = r"^[+-]?[0-9]{1,15}(\.[0-9]+)?$"
+
+Parts = dict[str, Counter[int]]
+
+
+@dataclass
+class Written:
+    """How cells are written, and the least and most of what is plainly a number."""
+
+    forms: Counter[str] = field(default_factory=Counter)
+    least: float | None = None
+    most: float | None = None
+
+    def add(self, other: Written) -> None:
+        self.forms += other.forms
+        if other.least is not None and other.most is not None:
+            self.least = other.least if self.least is None else min(self.least, other.least)
+            self.most = other.most if self.most is None else max(self.most, other.most)
+
+    @property
+    def by_machine(self) -> bool:
+        """Whether at least half of the cells are numbers, dates or times."""
+        machine = sum(cells for form, cells in self.forms.items() if form in MACHINE or "%" in form)
+        return machine * 2 >= self.forms.total()
+
+    @property
+    def of_numbers(self) -> bool:
+        return self.forms[ShapeKind.NUMBER] * 2 > self.forms.total()
+
+
+@dataclass
+class Seen:
+    """Some cells of a column, all of the first rows or none."""
+
+    is_first: bool
+    cells: int
+    nulls: int
+    """Blank cells too."""
+    few: dict[str, int] | None = None
+    """The values with their cells, where these are few; only then nothing else is told of them."""
+    parts: Parts = field(default_factory=dict)
+    lengths: tuple[int, int] | None = None
+    """The fewest and the most characters; None where all are blank."""
+    written: Written = field(default_factory=Written)
+
+
+class FingerprintTaker:
+    """Looks at batches as they are read, from several threads at once, and puts what it saw together in their order."""
+
+    def __init__(self) -> None:
+        self._read: tuple[str, str] | None = None
+        self._columns: list[_ColumnTaker] = []
+        self._rows = 0
+        self.has_ended = False
+
+    def begin(self, names: Sequence[str], details: Mapping[str, str]) -> None:
+        self._read = details.get("delimiter", ""), details.get("encoding", "")
+        self._columns = [_ColumnTaker(name) for name in names]
+
+    def observe(self, batch: Batch) -> list[list[Seen]]:
+        """A list for each column, of what was seen in the first rows and in the others."""
+        first = int(np.searchsorted(batch.rows, FIRST_ROWS, side="right"))
+        parts = [batch.slice(0, first), batch.slice(first, len(batch) - first)]
+        return [
+            [_look(part.columns[index], part is parts[0], taker.only_parts) for part in parts if len(part)]
+            for index, taker in enumerate(self._columns)
+        ]
+
+    def collect(self, seen: list[list[Seen]]) -> None:
+        if seen:
+            self._rows += sum(one.cells for one in seen[0])
+        for taker, column in zip(self._columns, seen, strict=True):
+            for one in column:
+                taker.note(one)
+
+    def end(self) -> None:
+        self.has_ended = True
+
+    @property
+    def fingerprint(self) -> Fingerprint | None:
+        """That of the rows seen so far; None where nothing was read."""
+        if self._read is None:
+            return None
+        return Fingerprint(*self._read, [taker.finished() for taker in self._columns], self._rows)
+
+
+class _ColumnTaker:
+    def __init__(self, name: str) -> None:
+        self._name = name
+        self._cells = self._nulls = 0
+        self._few: tuple[dict[str, int], dict[str, int]] | None = ({}, {})
+        """The values of the first rows, and of the others, as long as they are few together."""
+        self._parts: Parts = {}
+        self._lengths: tuple[int, int] | None = None
+        self._first, self._rest = Written(), Written()
+        self.only_parts = False
+        """Whether nothing but parts and lengths is told of cells beyond the first rows: then nothing else is looked at.
+
+        It spares work, and changes nothing: threads may see it early or late.
+        """
+
+    def note(self, seen: Seen) -> None:
+        self._cells += seen.cells
+        self._nulls += seen.nulls
+        if self._few is not None and seen.few is not None:
+            _add_up(self._few[not seen.is_first], seen.few)
+            if len(self._few[0].keys() | self._few[1].keys()) <= MOST_VALUES:
+                return
+            self._let_few_go()
+        else:
+            self._let_few_go()
+            self._take(seen if seen.few is None else _seen_of(seen.few, seen.is_first))
+
+    def _let_few_go(self) -> None:
+        """There are too many values to keep them all."""
+        few, self._few = self._few, None
+        for is_first, values in zip((True, False), few or (), strict=False):
+            if values:
+                self._take(_seen_of(values, is_first))
+
+    def _take(self, seen: Seen) -> None:
+        for mark, counts in seen.parts.items():
+            self._parts[mark] = self._parts.get(mark, Counter()) + counts
+        self._lengths = _reach(self._lengths, seen.lengths)
+        if seen.is_first:
+            self._first.add(seen.written)
+        elif self._first.by_machine:
+            self._rest.add(seen.written)
+        else:
+            self.only_parts = True
+
+    def finished(self) -> ColumnPrint:
+        whole = _ColumnTaker(self._name)
+        whole._parts = {mark: Counter(counts) for mark, counts in self._parts.items()}
+        whole._lengths = self._lengths
+        whole._first.add(self._first)
+        whole._rest.add(self._rest)
+        values: dict[str, int] | None = None
+        if self._few is not None:
+            values = {}
+            for few in self._few:
+                _add_up(values, few)
+            whole._few = self._few
+            whole._let_few_go()
+        written = whole._first
+        written.add(whole._rest)
+        of_numbers = written.of_numbers
+        return ColumnPrint(
+            self._name,
+            self._cells,
+            self._nulls,
+            values,
+            written.forms,
+            whole._parts,
+            written.least if of_numbers else None,
+            written.most if of_numbers else None,
+            *(whole._lengths or (None, None)),
+        )
+
+
+def _reach(one: tuple[int, int] | None, other: tuple[int, int] | None) -> tuple[int, int] | None:
+    if one is None or other is None:
+        return one or other
+    return min(one[0], other[0]), max(one[1], other[1])
+
+
+def _add_up(values: dict[str, int], more: dict[str, int]) -> None:
+    for value, cells in more.items():
+        values[value] = values.get(value, 0) + cells
+
+
+def _look(column: Any, is_first: bool, only_parts: bool) -> Seen:
+    if only_parts and not is_first:
+        return _look_at_parts(column)
+    values, counts, nulls = distinct_in(column)
+    values = trim(values).array
+    blank = view(values).lengths == 0
+    if blank.any():
+        nulls += int(counts[blank].sum())
+        values, counts = values.filter(pa.array(~blank)), counts[~blank]
+    few = _few(values, counts)
+    seen = Seen(is_first, len(column), nulls, few)
+    if few is None:
+        seen.written, seen.parts, seen.lengths = (
+            _written(values, counts),
+            _parts(values, counts),
+            _lengths(values),
+        )
+    return seen
+
+
+def _look_at_parts(column: Any) -> Seen:
+    cells = trim(format_values(column.drop_null() if column.null_count else column)).array
+    blank = view(cells).lengths == 0
+    if blank.any():
+        cells = cells.filter(pa.array(~blank))
+    return Seen(False, len(column), len(column) - len(cells), None, _parts(cells, None), _lengths(cells))
+
+
+def _lengths(values: TextArray) -> tuple[int, int] | None:
+    """None of the values is blank."""
+    if not len(values):
+        return None
+    lengths = np.asarray(pc.utf8_length(values))
+    return int(lengths.min()), int(lengths.max())
+
+
+def _seen_of(few: dict[str, int], is_first: bool) -> Seen:
+    """What there is to tell of a few values; their cells are counted already."""
+    values = pa.array(list(few), pa.string())
+    counts = np.array(list(few.values()), np.int64)
+    return Seen(is_first, 0, 0, None, _parts(values, counts), _lengths(values), _written(values, counts))
+
+
+def _few(values: TextArray, counts: Counts) -> dict[str, int] | None:
+    """The values with their cells; None where there are more than a few, or one is long."""
+    known: dict[str, int] = {}
+    start = 0
+    while start < len(values):  # most columns have many values, which a few of them tell
+        for value, cells in zip(
+            values.slice(start, 2 * MOST_VALUES).to_pylist(),
+            counts[start : start + 2 * MOST_VALUES].tolist(),
+            strict=True,
+        ):
+            if len(value) > LONGEST_VALUE:
+                return None
+            known[value] = known.get(value, 0) + cells
+        if len(known) > MOST_VALUES:
+            return None
+        start += 2 * MOST_VALUES
+    return known
+
+
+def _parts(values: TextArray, counts: Counts | None) -> Parts:
+    """For each mark that occurs how many cells have so many parts; without counts each value is one cell."""
+    found: Parts = {}
+    cells = view(values)
+    for mark in MARKS:
+        times = marks_per_cell(cells, ord(mark))
+        if times is not None:
+            each = np.bincount(np.minimum(times + 1, MOST_PARTS), counts).astype(np.int64)
+            found[mark] = Counter({int(n): int(each[n]) for n in np.flatnonzero(each) if n > 1})
+    return found
+
+
+def _written(values: TextArray, counts: Counts) -> Written:
+    """Kinds of shapes, and forms of dates, with their cells."""
+    written = Written()
+    if not len(values):
+        return written
+    encoded = shapes(values).dictionary_encode()
+    each = np.bincount(np.asarray(encoded.indices), counts, len(encoded.dictionary)).astype(np.int64)
+    for shape, cells in zip(encoded.dictionary.to_pylist(), each.tolist(), strict=True):
+        forms = date_forms_of(shape)
+        written.forms[forms[0] if forms else str(kind_of(shape))] += cells
+    if written.forms[ShapeKind.NUMBER]:
+        plain = values.filter(pa.array(matches(values, PLAIN)))
+        if len(plain):
+            least_and_most = pc.min_max(pc.cast(plain, pa.float64())).as_py()
+            written.least, written.most = least_and_most["min"], least_and_most["max"]
+    return written

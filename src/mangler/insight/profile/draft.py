@@ -1,0 +1,195 @@
+"""`draft`: a first recipe from what a profile found, in the order of the work, each step with its reason."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from textwrap import wrap
+
+from mangler.engine.run.in_memory_run import run_in_memory
+from mangler.insight.columns.finding import Proposal, Stage
+from mangler.insight.columns.values import rounded
+from mangler.insight.profile.profile import ColumnProfile, Profile
+from mangler.language.layout import WIDEST_LINE, format_statement
+from mangler.language.mistake import Refusal
+from mangler.language.spelling import spell_text
+from mangler.language.statement import Statement
+from mangler.language.tables import BECOMES, Head, SmallTable, spell_small_table
+from mangler.recipes.command_line_steps import read_steps
+from mangler.recipes.recipe_editing import head_of
+from mangler.table.schema import ValueType
+from mangler.table.select import quote_name
+
+MANY_COLUMNS = 3
+"""From so many columns with white-space faults on all columns are trimmed: the next extract may have them anywhere."""
+MOST_TESTED = 3
+"""Columns of one test."""
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A recipe's text; how many steps are on, and how many wait for a decision."""
+
+    text: str
+    steps: int
+    undecided: int
+
+
+@dataclass
+class _Line:
+    """A step of the draft. `given` are cells by column that it is tested with."""
+
+    step: str
+    sure: bool
+    reasons: list[str] = field(default_factory=list)
+    given: dict[str, tuple[str, ...]] = field(default_factory=dict)
+
+
+def draft(profile: Profile, title: str, read: Statement | None = None) -> Draft:
+    """A recipe for files like the one profiled. `read` is how it was said to be read."""
+    out = [head_of(title), ""]
+    columns = f"{len(profile.all_names):,} column{'s' * (len(profile.all_names) != 1)}"
+    rows = f"{profile.rows:,} row{'s' * (profile.rows != 1)}"
+    out += _comment(
+        f"Drafted from {profile.extract}: {rows}, {columns}. A step behind # is off until somebody has decided."
+    )
+    out += _frame(profile, read)
+    lines = {stage: _lines(profile, stage) for stage in Stage}
+    for stage, own in lines.items():
+        if own:
+            out.append("")
+            out += [f"# {stage.value.capitalize()}"]
+        for number, line in enumerate(own):
+            same = number > 0 and not line.sure and line.reasons == own[number - 1].reasons
+            out += [""] if number and not same else []
+            out += _written(line, with_reasons=not same)
+    every = [line for own in lines.values() for line in own]
+    on = sum(line.sure for line in every)
+    return Draft("\n".join(out) + "\n", on, len(every) - on)
+
+
+def _frame(profile: Profile, read: Statement | None) -> list[str]:
+    """How the file is read, and the columns that the next one must have."""
+    out = []
+    if profile.unfit:
+        rows = "1 row is" if profile.unfit == 1 else f"{profile.unfit:,} rows are"
+        first = profile.unfit_examples[0]
+        out += _comment(
+            f"{rows} set aside for want of a place in the table; row {first.row:,}: {first.reason}."
+        )
+    if read is not None:
+        out.append(format_statement(read))
+    else:
+        words = []
+        if "delimiter" in profile.detected and not profile.detected["delimiter"].startswith("none"):
+            words.append(f"delimiter {spell_text(profile.delimiter)}")
+        encoding = profile.detected.get("encoding", "utf-8").lower()
+        if encoding.split()[0] not in ("utf-8", "ascii"):
+            words.append(f"encoding {spell_text(encoding.split()[0])}")
+        if words:
+            out.append(f"read {' '.join(words)}")
+    names = ", ".join(map(quote_name, profile.all_names))
+    [required] = read_steps([f"require columns {names}"])
+    return [*out, format_statement(required)]
+
+
+def _lines(profile: Profile, stage: Stage) -> list[_Line]:
+    """The steps of a stage; the same one of several columns as one step."""
+    own = [
+        (column, proposal)
+        for column in profile.columns
+        for proposal in column.proposals
+        if proposal.stage is stage
+    ]
+    if stage is Stage.TRIM and own:
+        return _trims(own)
+    together: dict[tuple[str, str, bool], list[tuple[ColumnProfile, Proposal]]] = {}
+    for column, proposal in own:
+        before, after = _around(proposal.step, column)
+        key = (before, after, proposal.sure) if stage is Stage.NULLIFY else (proposal.step, "", proposal.sure)
+        together.setdefault(key, []).append((column, proposal))
+    lines = []
+    for (before, after, sure), members in sorted(together.items(), key=lambda item: not item[0][2]):
+        step = before + ", ".join(quote_name(column.name) for column, _ in members) + after
+        lines.append(
+            _Line(
+                step if stage is Stage.NULLIFY else members[0][1].step,
+                sure,
+                [_reason(column, proposal) for column, proposal in members],
+                {column.name: proposal.examples for column, proposal in members if proposal.examples},
+            )
+        )
+    return lines
+
+
+def _around(step: str, column: ColumnProfile) -> tuple[str, str]:
+    """What stands before and after the column in a step that ends in `in COLUMN`, with or without anycase."""
+    body, anycase = (step.removesuffix(" anycase"), " anycase") if step.endswith(" anycase") else (step, "")
+    return body.removesuffix(quote_name(column.name)), anycase
+
+
+def _trims(own: Sequence[tuple[ColumnProfile, Proposal]]) -> list[_Line]:
+    reasons = [_reason(column, proposal) for column, proposal in own]
+    given = {column.name: proposal.examples for column, proposal in own if proposal.examples}
+    squeezed = [column for column, proposal in own if proposal.step.endswith(" squeeze")]
+    if len(own) >= MANY_COLUMNS:
+        return [_Line(f"trim *{' squeeze' * bool(squeezed)}", True, reasons, given)]
+    return [
+        _Line(proposal.step, True, [_reason(column, proposal)], _of(column, given))
+        for column, proposal in own
+    ]
+
+
+def _of(column: ColumnProfile, given: dict[str, tuple[str, ...]]) -> dict[str, tuple[str, ...]]:
+    return {column.name: given[column.name]} if column.name in given else {}
+
+
+def _reason(column: ColumnProfile, proposal: Proposal) -> str:
+    count = f"about {rounded(proposal.cells):,}" if proposal.about else f"{proposal.cells:,}"
+    cells = f"{count} cell{'s' * (proposal.cells != 1)}"
+    if proposal.stage is Stage.TRIM:
+        return f"{column.name}: {proposal.reason}"
+    told = f"{column.name}, {cells}: {proposal.reason}"
+    return told if proposal.sure else f"{told}. {proposal.question}"
+
+
+def _written(line: _Line, with_reasons: bool) -> list[str]:
+    [statement] = read_steps([line.step])
+    laid_out = format_statement(statement).split("\n")
+    comments = [text for reason in line.reasons * with_reasons for text in _comment(reason)]
+    if not line.sure:
+        return [*comments, *(f"# {text}" for text in laid_out)]
+    return [*comments, *laid_out, *_test(statement, line.given)]
+
+
+def _test(statement: Statement, given: dict[str, tuple[str, ...]]) -> list[str]:
+    """A test of the step with cells of the file, one table for the first few columns. None where it cannot be told."""
+    names = list(given)[:MOST_TESTED]
+    if not names:
+        return []
+    deep = max(len(given[name]) for name in names)
+    rows = tuple(
+        tuple(given[name][i] if i < len(given[name]) else given[name][-1] for name in names)
+        for i in range(deep)
+    )
+    try:
+        result = run_in_memory([statement], SmallTable(tuple(Head(name) for name in names), rows))
+    except Refusal:
+        return []
+    zoned = statement.has("zone")  # no test can state that type
+    heads = [
+        quote_name(column.name)
+        if column.type is ValueType.TEXT or zoned
+        else f"{quote_name(column.name)} {column.type}"
+        for column in result.schema.columns
+    ]
+    before = spell_small_table([quote_name(name) for name in names], rows)
+    after = spell_small_table(heads, result.rows)
+    return ["test", *(f"  {text}" for text in (*before, BECOMES, *after))]
+
+
+def _comment(text: str) -> list[str]:
+    plain = "".join(character if character.isprintable() else " " for character in text)
+    return [
+        f"# {part}" for part in wrap(plain, WIDEST_LINE - 2, break_long_words=False, break_on_hyphens=False)
+    ]

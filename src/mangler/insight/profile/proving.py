@@ -1,0 +1,109 @@
+"""Tries proposed steps on a column's values: how many cells each changes, and what it can do nothing with."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.engine.plan.plan import bind_steps
+from mangler.insight.columns.facts import Counts
+from mangler.insight.columns.finding import Proposal, Stage
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.text.shapes import shapes
+from mangler.kernels.text.text_view import Flags, view
+from mangler.kernels.text.white_space import trim
+from mangler.language.mistake import Refusal
+from mangler.recipes.command_line_steps import read_steps
+from mangler.table.batch import Batch, NoOrigin
+from mangler.table.contract import RowStep
+from mangler.table.schema import Column, Schema, ValueType
+
+MOST_LOOKED_AT = 500
+MOST_EXAMPLES = 3
+LONGEST_EXAMPLE = 60
+
+
+def prove(
+    name: str, values: Any, counts: Counts, proposals: Sequence[Proposal], cells: int
+) -> list[Proposal]:
+    """The proposals that do something, in their order, with what each did after the sure ones before it.
+
+    `values` are a column's, each in so many of its `cells` that are not null. Values that are not there are
+    taken to be like those that are.
+    """
+    about = int(counts.sum()) != cells
+    times = cells / max(int(counts.sum()), 1)
+    proven: list[Proposal] = []
+    current = values
+    for proposal in proposals:
+        if proposal.stage is Stage.SPLIT:  # a person decides about its columns; its finder counted the cells
+            proven.append(replace(proposal, about=about))
+            continue
+        tried = _try(name, current, counts, proposal)
+        if tried is None:
+            continue
+        after, changed, failing = tried
+        if not changed.any():
+            continue
+        told = replace(
+            proposal,
+            cells=round(int(counts[changed].sum()) * times),
+            failing=round(int(counts[failing].sum()) * times),
+            about=about,
+            examples=_examples(current, counts, changed & ~failing),
+        )
+        if told.failing and told.sure and "failures" not in told.step:
+            told = replace(
+                told, question=f"What becomes of the {told.failing:,} cells that would not convert?"
+            )
+        if (told.failing or about) and told.stage is Stage.CONVERT and "failures" not in told.step:
+            told = replace(told, step=f"{told.step} failures aside")
+        proven.append(told)
+        if told.sure and after is not None:
+            current = after
+    return proven
+
+
+def _try(name: str, values: Any, counts: Counts, proposal: Proposal) -> tuple[Any, Flags, Flags] | None:
+    """The column after the step, where it keeps its rows; the values that change, and those that fail."""
+    step = proposal.step
+    converts = proposal.stage is Stage.CONVERT
+    if converts:
+        step = f"{step.removesuffix(' failures aside')} failures null"
+    try:
+        bound = bind_steps(read_steps([step]), Schema((Column(name, ValueType.TEXT),)))
+        if bound.mistakes:
+            return None
+        batch = Batch((values,), np.arange(1, len(values) + 1, dtype=np.int64), NoOrigin())
+        work = bound.steps[0].step
+        assert isinstance(work, RowStep)  # proposals are about single cells
+        after, _ = work.process(batch)
+    except Refusal:
+        return None
+    column = after.columns[0]
+    if not converts:
+        same = flags_of(pc.equal(values, column)) | (~_valid(values) & ~_valid(column))
+        return column, ~same, np.zeros(len(counts), np.bool_)
+    there = _valid(column)
+    blank = view(trim(values).array).lengths == 0
+    return None, there, _valid(values) & ~there & ~blank
+
+
+def _examples(values: Any, counts: Counts, changed: Flags) -> tuple[str, ...]:
+    order = np.flatnonzero(changed)
+    order = order[np.argsort(-counts[order], kind="stable")][:MOST_LOOKED_AT]
+    texts = values.take(pa.array(order))
+    by_shape: dict[str, str] = {}
+    for text, shape in zip(texts.to_pylist(), shapes(texts).to_pylist(), strict=True):
+        if len(text) <= LONGEST_EXAMPLE and text.strip():
+            by_shape.setdefault(shape, text)
+    return tuple(by_shape.values())[:MOST_EXAMPLES]
+
+
+def _valid(column: Any) -> Flags:
+    return np.asarray(column.is_valid())

@@ -1,0 +1,58 @@
+"""One job: extracts that are cleaned with one recipe, one by one, several at once, or into one output."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.history.recording import RecipeHistory
+from mangler.jobs.events import OnEvent, ignore
+from mangler.jobs.one_by_one import clean_one_by_one
+from mangler.jobs.outcome import JobSettings, Outcome
+from mangler.jobs.output_paths import OutputPaths
+
+
+@dataclass(frozen=True)
+class Job:
+    recipe: LinkedRecipe
+    path: Path
+    """Of the recipe."""
+    all_paths: Sequence[OutputPaths]
+    """The extracts, each with where its output goes."""
+    settings: JobSettings
+    past: RecipeHistory | None = None
+    """Where runs are noted, and what earlier ones delivered; None where there is no history."""
+    only_new: bool = False
+    """Whether content that was delivered before is skipped."""
+    together: bool = False
+    """Whether all rows go into the output of the first extract."""
+    workers: int = 1
+    """How many processes clean extracts."""
+    prepare_worker: Callable[[], None] | None = None
+    """Called first in each of several processes."""
+
+
+def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
+    """What came of each extract, in their order. A refusal of one does not stop the others.
+
+    `on_event` is called in the calling thread, or while one extract is cleaned, in the thread that reads it.
+    """
+    if job.together:
+        from mangler.jobs.combined import clean_combined
+
+        output = None if job.settings.rehearse else job.all_paths[0].output
+        return clean_combined(
+            job.recipe, job.all_paths, job.settings, job.past, job.only_new, output, on_event
+        )
+    if job.workers > 1 and len(job.all_paths) > 1 and not job.settings.rehearse:
+        from mangler.jobs.several_at_once import clean_several_at_once, shared_among
+        from mangler.jobs.worker_process import WorkerSetup
+
+        count = min(job.workers, len(job.all_paths))
+        history = job.past.history.path if job.past is not None else None
+        settings = shared_among(job.settings, count)
+        setup = WorkerSetup(job.path, job.recipe, history, settings, job.prepare_worker)
+        return clean_several_at_once(setup, job.all_paths, job.workers, job.past, job.only_new, on_event)
+    return clean_one_by_one(job.recipe, job.all_paths, job.settings, job.past, job.only_new, on_event)

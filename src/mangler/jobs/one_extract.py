@@ -1,0 +1,112 @@
+"""One extract of a job: it is cleaned, delivered, and noted in the history."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from mangler.engine.run.destination import FileOutput
+from mangler.engine.run.linked_recipe import LinkedRecipe, PreparedRun, deliver
+from mangler.engine.run.summary import Summary, refusal_to_json
+from mangler.formats.contract import Sink
+from mangler.history.recording import RecipeHistory, Recording
+from mangler.insight.fingerprint.fingerprint import Fingerprint
+from mangler.jobs.fault import refusal_of
+from mangler.jobs.outcome import JobSettings, Outcome
+from mangler.jobs.output_paths import OutputPaths
+from mangler.language.mistake import ExitCode, Refusal
+from mangler.library import looking_on
+
+Progress = Callable[[int, int], None]
+Before = Callable[[], Sequence[Fingerprint]]
+
+
+def clean_one(
+    recipe: LinkedRecipe,
+    paths: OutputPaths,
+    settings: JobSettings,
+    past: RecipeHistory | None,
+    progress: Progress | None = None,
+    before: Before | None = None,
+) -> Outcome:
+    """Cleans and delivers an extract, and notes it in the history. A refusal is an outcome too."""
+    output = FileOutput(paths.output, settings.rehearse)
+    recording, cleaned = prepare_one(recipe, paths, output, settings, past, progress, before)
+    if isinstance(cleaned, PreparedRun):
+        try:
+            cleaned.result.summary.replaced = "" if settings.rehearse else what_was_at(paths.output, past)
+            deliver([cleaned], output)
+            return delivered(cleaned, paths, settings, recording)
+        except BrokenPipeError:
+            raise
+        except Exception as error:
+            cleaned = refusal_of(error)
+    return refused(cleaned, paths, recording)
+
+
+def what_was_at(output: Path | None, past: RecipeHistory | None) -> str:
+    """What an output is about to replace; empty where there is nothing."""
+    try:
+        if output is None or not output.is_file():
+            return ""
+        return past.history.what_is_at(output.absolute()) if past is not None else "a file that was there"
+    except (OSError, Refusal):  # told when it is written
+        return ""
+
+
+def prepare_one(
+    recipe: LinkedRecipe,
+    paths: OutputPaths,
+    sink: Sink,
+    settings: JobSettings,
+    past: RecipeHistory | None,
+    progress: Progress | None = None,
+    before: Before | None = None,
+) -> tuple[Recording | None, PreparedRun | Refusal]:
+    """Cleans an extract up to where it would be delivered, or gives what speaks against that."""
+    options = replace(settings.options, preview=settings.preview_rows, progress=progress)
+    recording = None
+    if past is not None:
+        recording, options = looking_on(past, recipe, paths.extract, options, before)
+    aside = None if settings.rehearse else paths.aside
+    try:
+        return recording, recipe.prepare(paths.extract, sink, aside, options, settings.into_stdout)
+    except Exception as error:
+        return recording, refusal_of(error)
+
+
+def refused(refusal: Refusal, paths: OutputPaths, recording: Recording | None) -> Outcome:
+    account = refusal_to_json(paths.extract, refusal)
+    if recording is not None:
+        recording.refused(paths.extract, account)
+    return Outcome(account, int(refusal.code), refusal=refusal)
+
+
+def delivered(
+    cleaned: PreparedRun, paths: OutputPaths, settings: JobSettings, recording: Recording | None
+) -> Outcome:
+    """The account of an extract whose output stands in its place, with the names of its files."""
+    summary = cleaned.result.summary
+    summary.rehearsal = settings.rehearse
+    summary.output = "" if settings.rehearse else str(paths.output) if paths.output else "standard output"
+    if not settings.rehearse and paths.aside is not None:
+        _account_for_aside(summary, paths.aside)
+    summary.not_noted = settings.not_noted
+    if recording is not None:
+        recording.completed(summary)
+        summary.not_noted = recording.trouble
+    return Outcome(summary.to_json(), ExitCode.NOT_NOTED if summary.not_noted else 0, cleaned.result)
+
+
+def _account_for_aside(summary: Summary, aside: Path) -> None:
+    if summary.balance.set_aside:
+        summary.aside = str(aside)
+    elif aside.exists():
+        summary.warnings.append(f"{aside} is of an earlier run: this one set no rows aside")
+
+
+def skipped(paths: OutputPaths, past: RecipeHistory | None) -> Outcome | None:
+    """The outcome of an extract whose content was delivered before; None where it was not."""
+    account = past.delivered_before(paths.extract) if past is not None else None
+    return Outcome(account, 0) if account else None

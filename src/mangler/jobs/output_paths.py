@@ -1,0 +1,236 @@
+"""Where a run's outputs go: a file, a folder with a file for each extract, or standard output."""
+
+from __future__ import annotations
+
+import os
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from glob import glob
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from mangler.engine.run.overwriting import NamedFile, files_of, identity_of, refuse_overwriting
+from mangler.formats.compression import ENDINGS
+from mangler.language.mistake import Refusal, file_trouble, reason, wrong_recipe
+
+if TYPE_CHECKING:
+    from mangler.engine.run.linked_recipe import LinkedRecipe
+
+STANDARD_INPUT_NAME = "standard-input.csv"
+
+
+@dataclass(frozen=True)
+class OutputPaths:
+    """Output and aside file of one extract; None stands for standard output, and for no aside file."""
+
+    extract: str
+    output: Path | None
+    aside: Path | None
+
+
+def extracts_of(files: Sequence[str]) -> list[str]:
+    """The extracts that are meant: files as they are named; of a folder all files in it, of a pattern those it fits.
+
+    In a folder, hidden files and Mangler's own are passed over: recipes, and rows set aside. Each file stands once,
+    however it is spelled: together with itself its rows would be there twice.
+    """
+    found: list[str] = []
+    for file in files:
+        if file == "-":
+            found.append(file)
+        elif os.path.isdir(file):  # noqa: PTH112 - what cannot be reached is told when its turn comes
+            found += _in_folder(file)
+        elif set(file) & set("*?[") and not os.path.exists(file):  # noqa: PTH110
+            everything = glob(file, recursive=True)  # noqa: PTH207 - a pattern may start anywhere
+            fitting = sorted(path for path in everything if Path(path).is_file())
+            if not fitting:
+                raise file_trouble(
+                    "no-extracts",
+                    f"no file fits {file}",
+                    "A pattern stands in quotes, with * for anything: 'extracts/*.csv'.",
+                )
+            found += fitting
+        else:
+            found.append(file)
+    once: dict[str, str] = {}
+    for file in found:
+        once.setdefault(file if file == "-" else os.path.abspath(file), file)  # noqa: PTH100 - it resolves no link
+    return list(once.values())
+
+
+def _in_folder(folder: str) -> list[str]:
+    try:
+        entries = sorted(Path(folder).iterdir())
+    except OSError as error:
+        raise file_trouble("file-not-read", f"the folder {folder} cannot be read: {reason(error)}") from None
+    files = [
+        str(path)
+        for path in entries
+        if path.is_file()
+        and not path.name.startswith(".")
+        and not path.name.endswith((".mangler", ".aside.csv"))
+    ]
+    if not files:
+        raise file_trouble(
+            "no-extracts", f"the folder {folder} holds no extracts", "Name the files, or another folder."
+        )
+    return files
+
+
+def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> list[OutputPaths]:
+    """A place for each extract. Folders are not made yet; two extracts with one output are refused."""
+    if to is None or to == "-":
+        if len(extracts) > 1:
+            raise wrong_recipe(
+                "several-extracts-one-file",
+                f"{len(extracts)} extracts cannot go to standard output together",
+                "Name a folder: --to clean/",
+            )
+        return [OutputPaths(extracts[0], None, Path(aside) if aside else None)]
+    folder = len(extracts) > 1 or to.endswith("/") or Path(to).is_dir()
+    if folder and Path(to).exists() and not Path(to).is_dir():
+        raise wrong_recipe(
+            "several-extracts-one-file",
+            f"{to} is a file, and {len(extracts)} extracts need a folder",
+            "Name a folder: --to clean/",
+        )
+    asides = Path(aside) if aside else None
+    aside_folder = asides is not None and (len(extracts) > 1 or aside.endswith("/") or asides.is_dir())  # type: ignore[union-attr]
+    all_paths = []
+    for extract in extracts:
+        name = STANDARD_INPUT_NAME if extract == "-" else Path(extract).name
+        output = Path(to) / name if folder else Path(to)
+        own = f"{_plain(output).stem}.aside.csv"
+        set_aside = output.with_name(own) if asides is None else asides / own if aside_folder else asides
+        all_paths.append(OutputPaths(extract, output, set_aside))
+    _refuse_collisions(all_paths)
+    return all_paths
+
+
+def plan_together(
+    extracts: Sequence[str], to: str | None, aside: str | None, only_new: bool
+) -> list[OutputPaths]:
+    """One output for all, and a file for the rows set aside of each."""
+    output = None if to is None or to == "-" else Path(to)
+    if output is not None and ((to is not None and to.endswith("/")) or output.is_dir()):
+        raise wrong_recipe(
+            "path-is-folder",
+            f"{to} is a folder, and --together writes one file",
+            "Name the file: --to clean/all.csv",
+        )
+    if only_new and output is not None and output.exists():
+        raise wrong_recipe(
+            "file-exists",
+            f"{to} is there already, and only what is new would stand in it",
+            "Name another file, or leave out --only-new: then it is made of all extracts.",
+        )
+    asides = Path(aside) if aside else None
+    if asides is not None and len(extracts) > 1 and asides.exists() and not asides.is_dir():
+        raise wrong_recipe(
+            "several-extracts-one-file",
+            f"{aside} is a file, and each extract needs one for its rows set aside",
+            "Name a folder.",
+        )
+    all_paths = []
+    for extract, name in zip(extracts, _short_names(extracts), strict=True):
+        own = f"{_plain(output).stem}.{name}.aside.csv" if output is not None else f"{name}.aside.csv"
+        set_aside = asides / own if asides is not None else None if output is None else output.with_name(own)
+        all_paths.append(OutputPaths(extract, output, set_aside))
+    _refuse_collisions([OutputPaths(paths.extract, None, paths.aside) for paths in all_paths])
+    return all_paths
+
+
+def _short_names(extracts: Sequence[str]) -> list[str]:
+    """A name for each extract: that of its file, with its folder's before it where two have the same."""
+    paths = [Path(STANDARD_INPUT_NAME if extract == "-" else extract) for extract in extracts]
+    stems = [_plain(path).stem for path in paths]
+    counts = Counter(stems)
+    return [
+        stem if counts[stem] == 1 else f"{path.absolute().parent.name}-{stem}"
+        for path, stem in zip(paths, stems, strict=True)
+    ]
+
+
+def _plain(path: Path) -> Path:
+    """Without the ending of a compression."""
+    return path.with_suffix("") if path.suffix in ENDINGS else path
+
+
+def refuse_lost_files(recipe: LinkedRecipe, all_paths: Sequence[OutputPaths], history: Path | None) -> None:
+    """Refuses outputs that a command reads as well, or writes twice: what was there would be lost."""
+    read: list[NamedFile] = list(files_of(recipe.parsed))
+    extract = "the extract itself" if len(all_paths) == 1 else "an extract of this command"
+    read += [(paths.extract, extract) for paths in all_paths]
+    if history is not None:
+        read += [(f"{history}{ending}", "the history") for ending in ("", "-journal", "-wal", "-shm")]
+    written: dict[Path, str] = {}
+    for paths in all_paths:
+        if paths.output is not None:
+            written[paths.output] = "the output"
+    for paths in all_paths:
+        if paths.aside is not None:
+            written.setdefault(paths.aside, "the file of rows set aside")
+            if paths.aside == paths.output and identity_of(paths.aside) is not None:
+                raise wrong_recipe(
+                    "file-would-be-lost",
+                    f"{paths.aside} is to be the output and the file of rows set aside",
+                    "Name two files.",
+                )
+    refuse_overwriting(written.items(), read)
+    if history is not None:
+        others = [one for one in read if one[1] != "the history"]
+        refuse_overwriting([(history, "the history")], others)
+
+
+def exchanged(refusal: Refusal, command: str, recipe: Path, files: Sequence[str]) -> Refusal:
+    """What is said of a recipe that cannot be read: where it is an extract, which way round the two go."""
+    other = next((file for file in files if file.endswith(".mangler")), None)
+    if other is None or recipe.suffix == ".mangler":
+        return refusal
+    return wrong_recipe(
+        "not-a-recipe",
+        f"{recipe} is not a recipe, and {other} seems to be one",
+        f"The recipe comes first: mangler {command} {other} {recipe}",
+    )
+
+
+def make_folders(all_paths: Sequence[OutputPaths], to: str | None, aside: str | None) -> None:
+    """Makes the folders that outputs need; their parents must be there."""
+    for wanted in (to, aside):
+        if wanted is None or wanted == "-":
+            continue
+        folder = Path(wanted)
+        if not any(
+            path is not None and path.parent == folder for p in all_paths for path in (p.output, p.aside)
+        ):
+            continue
+        if folder.is_dir():
+            continue
+        if not folder.parent.is_dir():
+            raise file_trouble(
+                "no-such-folder",
+                f"the folder {wanted} cannot be made: {folder.parent} does not exist",
+                "Make its parent first.",
+            )
+        try:
+            folder.mkdir()
+        except OSError as error:
+            raise file_trouble(
+                "file-not-written", f"the folder {wanted} cannot be made: {reason(error)}"
+            ) from None
+
+
+def _refuse_collisions(all_paths: Sequence[OutputPaths]) -> None:
+    seen: dict[Path, str] = {}
+    for paths in all_paths:
+        for path in (paths.output, paths.aside):
+            if path is None or identity_of(path) is None:
+                continue
+            if path in seen:
+                raise wrong_recipe(
+                    "file-would-be-lost",
+                    f"{seen[path]} and {paths.extract} would both be written to {path}",
+                    "Run them one by one, each --to a file of its own.",
+                )
+            seen[path] = paths.extract

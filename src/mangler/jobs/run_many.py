@@ -1,0 +1,74 @@
+"""`mangler.run_many`: several extracts from Python, as the command `mangler run` cleans them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from contextlib import ExitStack, closing
+from pathlib import Path
+
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.engine.run.options import RunOptions
+from mangler.history.recording import RecipeHistory
+from mangler.jobs.events import OnEvent, ignore
+from mangler.jobs.job import Job, run_job
+from mangler.jobs.outcome import JobSettings, Outcome
+from mangler.jobs.output_paths import (
+    extracts_of,
+    make_folders,
+    plan_outputs,
+    plan_together,
+    refuse_lost_files,
+)
+from mangler.language.mistake import wrong_recipe
+
+
+def run_many(
+    recipe: str | Path,
+    extracts: Sequence[str | Path],
+    to: str | Path,
+    aside: str | Path | None = None,
+    *,
+    together: bool = False,
+    workers: int = 1,
+    only_new: bool = False,
+    strict: bool = False,
+    history: str | Path | None = None,
+    parameters: Mapping[str, str] | None = None,
+    files_under: str | Path | None = None,
+    memory: int | None = None,
+    on_event: OnEvent = ignore,
+) -> list[Outcome]:
+    """Cleans extracts with a recipe file, and says what came of each, in their order.
+
+    `extracts` are files, folders, or patterns such as `extracts/*.csv`. `to` is a folder, or with `together` the one
+    file that all rows go to. Rows set aside go beside the output, or to the folder `aside`. `workers` is how many
+    processes clean extracts at once. With `history`, the path of one, each extract is compared with the last runs and
+    noted; `only_new` skips content that it knows as delivered. With `strict` any row set aside and any warning is a
+    refusal. `parameters` are values for the recipe's own, `memory` is in bytes.
+
+    An extract that is refused does not stop the others: its outcome has the refusal. A recipe or a path that is wrong
+    for all of them is raised as a `Refusal`, and nothing is written. `on_event` is called when an extract is started,
+    with its progress, and when it is finished.
+    """
+    if only_new and history is None:
+        raise wrong_recipe(
+            "missing-argument",
+            "only_new needs a history: it knows what was delivered",
+            "Name one: history=PATH.",
+        )
+    path, place, beside = Path(recipe), str(to), None if aside is None else str(aside)
+    files = extracts_of([str(extract) for extract in extracts])
+    plan = (
+        plan_outputs(files, place, beside) if not together else plan_together(files, place, beside, only_new)
+    )
+    loaded = LinkedRecipe.load(path, parameters, files_under)
+    refuse_lost_files(loaded, plan, None if history is None else Path(history))
+    make_folders(plan, place, beside)
+    settings = JobSettings(RunOptions(memory=memory, strict=strict, keep_aside=False))
+    with ExitStack() as stack:
+        past = None
+        if history is not None:
+            past = RecipeHistory.open(Path(history), path, loaded.digest)
+            stack.enter_context(closing(past.history))
+        job = Job(loaded, path, plan, settings, past, only_new, together, workers)
+        return run_job(job, on_event)

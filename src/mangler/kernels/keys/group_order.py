@@ -1,0 +1,110 @@
+"""Rows and values of groups: `codes[i]` is the number of row i's group, of `count` groups."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.keys.keys import Codes
+from mangler.kernels.keys.order import SortKey, sort_order
+from mangler.kernels.text.growth import refuse_beyond
+from mangler.kernels.text.text_view import Flags, view
+
+NONE = -1
+
+
+def first_of(codes: Codes, count: int, rows: Codes) -> Codes:
+    """Of some rows, the best first, the first of each group; -1 for a group without any."""
+    first = np.full(count, NONE, np.int64)
+    first[codes[rows[::-1]]] = rows[::-1]  # of equal places the last value stays
+    return first
+
+
+def chosen(column: Any, rows: Codes) -> Any:
+    """The cells of these rows; null for -1."""
+    if not len(column):
+        return pa.nulls(len(rows), column.type)
+    return column.take(pa.array(rows, mask=rows < 0))
+
+
+def stable_group_order(codes: Codes) -> Codes:
+    """The rows group by group, those of each as they stand."""
+    count = len(codes)
+    bits = max(1, count.bit_length())
+    if count and int(codes.max()).bit_length() + bits <= 62:
+        together = (codes << bits) | np.arange(count)
+        together.sort()
+        order: Codes = together & ((1 << bits) - 1)
+        return order
+    return np.argsort(codes, kind="stable")
+
+
+def extreme(codes: Codes, count: int, column: Any, greatest: bool) -> Any:
+    """The least or the greatest value of each group; nulls pass for nothing."""
+    there = np.asarray(column.is_valid())
+    if _is_whole(column.type):
+        return _extreme_number(codes, count, column, there, greatest)
+    rows = np.flatnonzero(there)
+    order = sort_order([column.take(pa.array(rows))], [SortKey(descending=greatest)])
+    return chosen(column, first_of(codes, count, rows[order]))
+
+
+def _is_whole(kind: Any) -> bool:
+    return bool(
+        pa.types.is_integer(kind)
+        or pa.types.is_date(kind)
+        or pa.types.is_timestamp(kind)
+        or pa.types.is_time(kind)
+        or pa.types.is_floating(kind)
+    )
+
+
+def _extreme_number(codes: Codes, count: int, column: Any, there: Flags, greatest: bool) -> Any:
+    kind = column.type
+    if pa.types.is_floating(kind):
+        numbers = np.asarray(column.fill_null(0.0)) + 0.0  # there is one zero
+        start = -np.inf if greatest else np.inf
+    else:
+        plain = (
+            column.cast(pa.int32()).cast(pa.int64()) if pa.types.is_date(kind) else column.cast(pa.int64())
+        )
+        numbers = np.asarray(plain.fill_null(0))
+        limits = np.iinfo(np.int64)
+        start = limits.min if greatest else limits.max
+    if not there.all():
+        codes, numbers = codes[there], numbers[there]
+    out = np.full(count, start, numbers.dtype)
+    (np.maximum if greatest else np.minimum).at(out, codes, numbers)
+    seen = np.zeros(count, np.bool_)
+    seen[codes] = True
+    made = pa.array(out, mask=~seen)
+    return made.cast(pa.int32()).cast(kind) if pa.types.is_date(kind) else made.cast(kind)
+
+
+def listed(values: Any, offsets: Codes) -> Any:
+    """A list a group of values that stand group by group; null for a group without any."""
+    lists = pa.ListArray.from_arrays(pa.array(offsets, pa.int32()), values)
+    empty = offsets[1:] == offsets[:-1]
+    return lists if not empty.any() else pc.if_else(pa.array(empty), pa.scalar(None, lists.type), lists)
+
+
+def joined(values: Any, offsets: Codes, separator: str) -> Any:
+    """The texts of each group with a text between; null for a group without any. Too large a text is refused."""
+    size = view(values).data.nbytes + len(values) * len(separator.encode())
+    refuse_beyond(size, "the joined values")
+    return pc.binary_join(listed(values, offsets), separator)
+
+
+def middle(values: Any, offsets: Codes) -> Any:
+    """The median of each group of floats that stand group by group in their order; null for a group without any."""
+    empty = offsets[1:] == offsets[:-1]
+    last = max(len(values) - 1, 0)
+    low = np.minimum((offsets[:-1] + offsets[1:] - 1) // 2, last).clip(0)
+    high = np.minimum((offsets[:-1] + offsets[1:]) // 2, last)
+    if not len(values):
+        return pa.nulls(len(empty), pa.float64())
+    between = values[low] / 2 + values[high] / 2
+    return pa.array(np.where(low == high, values[low], between), mask=empty)

@@ -1,0 +1,142 @@
+"""Keys of one or several columns as numbers: equal keys, equal numbers. Null is a value of its own."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.text.text_view import view
+
+Codes = npt.NDArray[np.int64]
+LARGEST = 1 << 62
+
+
+def folded(column: Any, anycase: bool) -> Any:
+    """A column as its cells are compared: texts without letter case where that does not count, and one zero only."""
+    if pa.types.is_floating(column.type):
+        return pc.add(column, 0.0)
+    return pc.utf8_lower(pc.utf8_upper(column)) if anycase and pa.types.is_string(column.type) else column
+
+
+def codes_of(column: Any) -> tuple[Codes, int]:
+    """A number for each cell, in order of first appearance, and how many there are; null has one too."""
+    encoded = column.dictionary_encode(null_encoding="encode")
+    return np.asarray(encoded.indices).astype(np.int64), len(encoded.dictionary)
+
+
+@dataclass(frozen=True)
+class Keys:
+    """`codes[i]` is the number of row i's key, in order of first appearance; `first` the row that has each first."""
+
+    codes: Codes
+    first: Codes
+
+    @property
+    def count(self) -> int:
+        return len(self.first)
+
+
+def keys_of(columns: Sequence[Any], count: int) -> Keys:
+    """The keys of some columns; without any all rows have the same."""
+    if not columns or not count:
+        return Keys(np.zeros(count, np.int64), np.zeros(min(count, 1), np.int64))
+    codes, _ = _packed(columns)
+    if len(columns) > 1:
+        codes, _ = _dense(codes)
+    highest = np.maximum.accumulate(codes)
+    first = np.flatnonzero(np.append(True, highest[1:] > highest[:-1]))
+    return Keys(codes, first)
+
+
+def one_of_each(columns: Sequence[Any], count: int, last: bool = False) -> Codes:
+    """The first row of each key, or the last, in the order of the rows: cheaper than the numbers of all keys."""
+    if len(columns) > 1 and count:
+        numbers, size = _packed(columns)
+        bits = count.bit_length()
+        if size.bit_length() + bits <= 62:
+            together = (numbers << bits) | np.arange(count)
+            together.sort()
+            numbers = together >> bits
+            differs = numbers[1:] != numbers[:-1]
+            chosen = np.append(differs, True) if last else np.append(True, differs)
+            rows: Codes = together[chosen] & ((1 << bits) - 1)
+            rows.sort()
+            return rows
+    keys = keys_of(columns, count)
+    if not last:
+        return keys.first
+    final = np.empty(keys.count, np.int64)
+    final[keys.codes] = np.arange(count)  # of equal places the last value stays
+    final.sort()
+    return final
+
+
+def _packed(columns: Sequence[Any]) -> tuple[Codes, int]:
+    """The cells of each row as one number, and a bound for it; of a single column in order of first appearance."""
+    packed, size = codes_of(columns[0])
+    for column in columns[1:]:
+        codes, more = codes_of(column)
+        if size > LARGEST // max(more, 1):
+            packed, size = _dense(packed)
+        packed = packed * more + codes
+        size *= more
+    return packed, size
+
+
+def _dense(numbers: Codes) -> tuple[Codes, int]:
+    encoded = pa.array(numbers).dictionary_encode()
+    return np.asarray(encoded.indices).astype(np.int64), len(encoded.dictionary)
+
+
+# Hashes: equal keys have equal ones, so that rows can be dealt out to partitions that know nothing of each other
+
+
+_SOME = np.random.default_rng(20260504).integers(1, 1 << 63, 64, np.uint64) | np.uint64(1)
+
+
+def hashes(columns: Sequence[Any], count: int, level: int = 0) -> npt.NDArray[np.uint64]:
+    """A number for each row's key. Another `level` deals the same keys out differently."""
+    out = np.full(count, _SOME[level % 64], np.uint64)
+    with np.errstate(over="ignore"):
+        for column in columns:
+            out = (out ^ (out >> np.uint64(29))) * _SOME[(level + 7) % 64] + _hash_of(column, level)
+        return out ^ (out >> np.uint64(32))
+
+
+WORD = 8
+MOST_WORDS = 8
+"""So many words of a text count, and its last one; longer ones that differ only between are dealt out together."""
+
+
+def _hash_of(column: Any, level: int) -> npt.NDArray[np.uint64]:
+    if not pa.types.is_string(column.type):
+        column = (
+            column.cast(pa.string()) if not pa.types.is_list(column.type) else pc.binary_join(column, "\x1f")
+        )
+    cells = view(column)
+    lengths, starts = cells.lengths.astype(np.int64), cells.starts.astype(np.int64)
+    data = np.zeros(len(cells.data) + WORD, np.uint8)
+    data[: len(cells.data)] = cells.data
+    words = np.ndarray((len(cells.data) + 1,), np.dtype("<u8"), data, strides=(1,))
+    """The 8 bytes from each place on."""
+    total = lengths.astype(np.uint64) * _SOME[(level + 3) % 64]
+    for number in range(MOST_WORDS):
+        rest = lengths - number * WORD
+        if number and not (rest > 0).any():
+            break
+        word = words[np.minimum(starts + number * WORD, len(cells.data))] & _MASKS[np.clip(rest, 0, WORD)]
+        mixed = (total ^ (total >> np.uint64(31)) ^ word) * _SOME[(level * 5 + number + 11) % 64]
+        total = mixed if not number else np.where(rest > 0, mixed, total)  # whatever other cells are like
+    longest = lengths > MOST_WORDS * WORD
+    if longest.any():
+        total[longest] += words[cells.ends.astype(np.int64)[longest] - WORD] * _SOME[(level + 29) % 64]
+    return total if cells.valid is None else np.where(cells.valid, total, np.uint64(0x9E3779B97F4A7C15))
+
+
+_MASKS = np.array([(1 << 8 * count) - 1 for count in range(WORD + 1)], np.uint64)

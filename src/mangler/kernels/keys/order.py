@@ -1,0 +1,100 @@
+"""The order of rows by several columns: each column's values become ranks, and the ranks one number a row."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.keys.keys import folded
+
+Order = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class SortKey:
+    """Texts go by code point, in any letter case with `anycase`; nulls stand last, or first, either way."""
+
+    descending: bool = False
+    anycase: bool = False
+    nulls_first: bool = False
+
+
+def ranks(column: Any, key: SortKey) -> tuple[Order, int]:
+    """For each cell the place of its value among all, from 0, and how many places there are."""
+    encoded = folded(column, key.anycase).dictionary_encode()
+    values = encoded.dictionary
+    rank = np.empty(len(values) + 1, np.int64)
+    ascending = np.asarray(pc.sort_indices(values))
+    rank[ascending] = np.arange(len(values))
+    if key.descending:
+        rank[:-1] = len(values) - 1 - rank[:-1]
+    rank[-1] = len(values)
+    if key.nulls_first:
+        rank = rank + 1
+        rank[-1] = 0
+    codes = np.asarray(encoded.indices.fill_null(len(values)))
+    return rank[codes], len(values) + 1
+
+
+def row_numbers(columns: Sequence[Any], keys: Sequence[SortKey]) -> Sequence[Order]:
+    """Numbers that compare as the rows do: one a row where that has room, else several."""
+    found = [ranks(column, key) for column, key in zip(columns, keys, strict=True)]
+    numbers: list[Order] = []
+    room = 0
+    for rank, count in found:
+        bits = max(1, int(count).bit_length())
+        if numbers and room + bits <= 62:
+            numbers[-1] = (numbers[-1] << bits) | rank
+            room += bits
+        else:
+            numbers.append(rank)
+            room = bits
+    return numbers
+
+
+def sort_order(columns: Sequence[Any], keys: Sequence[SortKey]) -> Order:
+    """The rows in their order; equal ones as they stood."""
+    numbers = row_numbers(columns, keys)
+    count = len(numbers[0])
+    bits = max(1, int(count).bit_length())
+    highest = int(numbers[0].max(initial=0))
+    if len(numbers) == 1 and highest.bit_length() + bits <= 62:
+        together = (numbers[0] << bits) | np.arange(count)
+        together.sort()
+        order: Order = together & ((1 << bits) - 1)
+        return order
+    return np.lexsort([*reversed(numbers)])
+
+
+def classes(columns: Sequence[Any], splitters: Sequence[Any], keys: Sequence[SortKey]) -> Order:
+    """For each row which stretch between the splitters it belongs to.
+
+    The splitters are rows of the same columns, in order. Row r is of class 2k + 1 when it is equal to splitter k, and
+    of 2k when it stands before it and after the one before.
+    """
+    count, known = len(columns[0]), len(splitters[0])
+    both = [pa.concat_arrays([split, column]) for split, column in zip(splitters, columns, strict=True)]
+    numbers = row_numbers(both, keys)
+    if len(numbers) > 1:  # made one by sorting: equal rows, equal numbers
+        order = np.lexsort([*reversed(numbers)])
+        differs = np.zeros(len(order), np.bool_)
+        for number in numbers:
+            arranged = number[order]
+            differs[1:] |= arranged[1:] != arranged[:-1]
+        single = np.empty(len(order), np.int64)
+        single[order] = np.cumsum(differs)
+    else:
+        single = numbers[0]
+    bounds, rows = single[:known], single[known:]
+    left = np.searchsorted(bounds, rows, side="left")
+    equal = np.zeros(count, np.int64)
+    inside = left < known
+    equal[inside] = bounds[left[inside]] == rows[inside]
+    found: Order = 2 * left + equal
+    return found

@@ -1,0 +1,64 @@
+"""Delimited lists mended inside their cells."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.text.delimiters import Delimiters
+from mangler.kernels.text.growth import refuse_beyond
+from mangler.kernels.text.parts import cut
+from mangler.kernels.text.text_view import TextArray, view
+from mangler.kernels.text.whole import WholeMatcher, match_whole
+
+
+@dataclass(frozen=True)
+class ListWork:
+    """What is done to each list, in this order. `first` 0: all stay. `anycase` goes for doubles and for sorting."""
+
+    delimiters: Delimiters
+    separator: str
+    without: WholeMatcher | None = None
+    keep_empty: bool = False
+    unique: bool = False
+    sorted: bool = False
+    first: int = 0
+    anycase: bool = False
+
+
+def clean_lists(array: TextArray, work: ListWork) -> TextArray:
+    """Each cell's parts, trimmed, mended and put together again; null where nothing is left."""
+    parts = cut(array, work.delimiters, trim=True, drop_empty=not work.keep_empty)
+    texts, owner = parts.all_texts(), parts.owners()
+    keep = np.ones(len(texts), np.bool_)
+    if work.without is not None and len(texts):
+        keep &= match_whole(texts, work.without).codes < 0
+    order = np.flatnonzero(keep)
+    if (work.unique or work.sorted) and len(order):
+        compared = pc.utf8_lower(pc.utf8_upper(texts)) if work.anycase else texts
+        encoded = compared.dictionary_encode()
+        codes, values = np.asarray(encoded.indices).astype(np.int64), encoded.dictionary
+        if work.unique:
+            _, met = np.unique(owner[order] * len(values) + codes[order], return_index=True)
+            order = order[np.sort(met)]
+        if work.sorted:
+            rank = np.empty(len(values), np.int64)
+            rank[np.asarray(pc.sort_indices(values))] = np.arange(len(values))
+            order = order[np.lexsort((rank[codes[order]], owner[order]))]
+    owner = owner[order]
+    counts = np.bincount(owner, minlength=len(array)) if len(array) else np.zeros(0, np.intp)
+    offsets = np.concatenate(([0], np.cumsum(counts)))
+    if work.first:
+        within = np.arange(len(order)) - offsets[owner]
+        order, owner = order[within < work.first], owner[within < work.first]
+        counts = np.minimum(counts, work.first)
+        offsets = np.concatenate(([0], np.cumsum(counts)))
+    size = view(texts).data.nbytes + len(order) * len(work.separator.encode())
+    refuse_beyond(size, "these lists")
+    lists = pa.ListArray.from_arrays(
+        pa.array(offsets.astype(np.int32)), texts.take(pa.array(order)), mask=pa.array(counts == 0)
+    )
+    return pc.binary_join(lists, work.separator)

@@ -1,0 +1,34 @@
+"""Rows made several times: which row each comes of."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+
+from mangler.kernels.text.growth import refuse_beyond
+from mangler.kernels.text.text_view import view
+
+SOME = 16 << 20
+"""Bytes that need no counting."""
+Numbers = npt.NDArray[np.intp]
+
+
+def numbers_within(counts: Numbers) -> Numbers:
+    """0, 1, … for each row as often as its count says, all rows one after the other."""
+    ends = np.cumsum(counts)
+    numbers: Numbers = np.arange(ends[-1] if len(ends) else 0) - np.repeat(ends - counts, counts)
+    return numbers
+
+
+def repeated(column: Any, sources: Numbers) -> Any:
+    """The cells of these rows; refused where that would be more than a column can hold."""
+    if pa.types.is_string(column.type):
+        cells = view(column)
+        # Only where the longest cell everywhere would be too much need it be counted.
+        longest = int(cells.lengths.max(initial=0))
+        if longest * len(sources) > SOME:
+            refuse_beyond(int(cells.lengths.astype(np.int64)[sources].sum()), "the rows made of these")
+    return column.take(pa.array(sources))

@@ -1,0 +1,64 @@
+"""Values of any type as text: the shortest form that reads back the same, dates and times in ISO 8601."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.text.text_view import TextArray
+
+PLAIN_PRECISION = 38
+"""Of decimals without stated places; those with them have a digit less, and are told apart so."""
+
+
+def format_values(array: Any) -> TextArray:
+    """A column as text; nulls stay null. A list has no text form: it is joined before."""
+    kind = array.type
+    if pa.types.is_string(kind):
+        return array
+    if pa.types.is_null(kind):
+        return pa.nulls(len(array), pa.string())
+    if pa.types.is_decimal(kind):
+        spelled = _plain_decimals(array)
+        if kind.precision != PLAIN_PRECISION:  # its places are stated, and all are written
+            return spelled if kind.scale else pc.replace_substring(spelled, pattern=".", replacement="")
+        shortened = pc.replace_substring_regex(spelled, pattern=r"(\.[0-9]*?)0+$", replacement=r"\1")
+        return pc.replace_substring_regex(shortened, pattern=r"\.$", replacement="")
+    if pa.types.is_timestamp(kind):
+        spelled = pc.replace_substring(pc.cast(array, pa.string()), " ", "T")
+        return _without_empty_fraction(spelled) if kind.tz is None else _with_offset(spelled)
+    if pa.types.is_time(kind):
+        return _without_empty_fraction(pc.cast(array, pa.string()))
+    return pc.cast(array, pa.string())
+
+
+def _plain_decimals(array: Any) -> TextArray:
+    """All places of each decimal. Arrow spells what is nearer to 0 than 0.000001 as 1E-9, and 0 as 0E-9."""
+    spelled = pc.cast(array, pa.string())
+    exponents = pc.match_substring(spelled, "E")
+    if not pc.any(exponents).as_py():
+        return spelled
+    scale = array.type.scale
+    near = pc.cast(pc.if_else(exponents, array, None), pa.decimal128(scale + 1, scale))
+    one = pa.scalar(1, near.type)
+    negative = pc.less(near, pa.scalar(0, near.type))
+    moved = pc.if_else(negative, pc.subtract(near, one), pc.add(near, one))
+    text = pc.cast(moved, pa.string())
+    plain = pc.if_else(
+        negative, pc.binary_replace_slice(text, 1, 2, "0"), pc.binary_replace_slice(text, 0, 1, "0")
+    )
+    return pc.if_else(exponents, plain, spelled)
+
+
+def _with_offset(array: TextArray) -> TextArray:
+    """`2026-05-04T09:30:00+02:00`"""
+    short = pc.replace_substring_regex(array, pattern=r"(\.[0-9]*?)0*(Z|[+-][0-9]{4})$", replacement=r"\1\2")
+    plain = pc.replace_substring_regex(short, pattern=r"\.(Z|[+-])", replacement=r"\1")
+    return pc.replace_substring_regex(plain, pattern=r"([+-][0-9]{2})([0-9]{2})$", replacement=r"\1:\2")
+
+
+def _without_empty_fraction(array: TextArray) -> TextArray:
+    short = pc.replace_substring_regex(array, pattern=r"(\.[0-9]*?)0+$", replacement=r"\1")
+    return pc.replace_substring_regex(short, pattern=r"\.$", replacement="")

@@ -1,0 +1,210 @@
+"""How the values of a column become those of another type, for `convert`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, TypeAlias
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.expressions.conversion import converter, shortened
+from mangler.expressions.functions.dates import formatted
+from mangler.expressions.reasons import ByCell, ByDistinct, Reason
+from mangler.expressions.value import Failure, failing
+from mangler.kernels.text.patterns import flags_of, matches, values_recur
+from mangler.kernels.text.text_view import Flags
+from mangler.kernels.text.white_space import trim
+from mangler.kernels.text.whole import WholeMatcher, match_whole
+from mangler.kernels.values.convert import DAY, cast_exactly
+from mangler.kernels.values.date_forms import Moments, read_form, read_serial
+from mangler.kernels.values.number_forms import NumberForm, plain_numbers
+from mangler.kernels.values.zones import in_zone, without_offsets
+from mangler.steps.shared.matching import without_outer_blanks
+from mangler.table.schema import ValueType
+from mangler.table.types import ARROW, NUMERIC, from_text
+
+MOMENTS = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
+AMBIGUOUS = "is read differently by two of the forms"
+
+
+@dataclass(frozen=True)
+class Conversion:
+    """What a convert statement says; empty where it says nothing."""
+
+    kind: ValueType
+    places: int | None = None
+    written: tuple[str, ...] = ()
+    serial: bool = False
+    point: str = "."
+    grouping: str = ""
+    units: tuple[str, ...] = ()
+    true: tuple[str, ...] = ()
+    false: tuple[str, ...] = ()
+    anycase: bool = False
+    zone: str = ""
+
+
+@dataclass(frozen=True)
+class Done:
+    """`leading_zeros` flags texts whose leading zeros are gone; None where that cannot be."""
+
+    array: Any
+    failures: tuple[Failure, ...] = ()
+    leading_zeros: Flags | None = None
+
+
+Converter: TypeAlias = Callable[[Any], Done]
+
+
+def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
+    """How a column of this type is converted; None where there is no way."""
+    kind = wanted.kind
+    if source is ValueType.TEXT and kind is not ValueType.TEXT:
+        return _each_value_once(lambda array: _with_places(_from_text(array, wanted), wanted))
+    if wanted.zone and source is ValueType.TIMESTAMP:
+
+        def move(array: Any) -> Done:
+            if array.type.tz is not None:  # the same moment on another clock
+                return Done(pc.cast(array, pa.timestamp("us", wanted.zone)))
+            return _zoned(Done(array), pa.nulls(len(array), pa.int64()), array, wanted.zone)
+
+        return move
+    if wanted.serial and source in NUMERIC:
+        return lambda array: _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
+    if kind is ValueType.TEXT and wanted.written and source in MOMENTS:
+        return lambda array: Done(formatted(_on_the_clock(array), wanted.written[0]))
+    if source is kind:
+        return lambda array: _with_places(Done(array), wanted)
+    work = converter(source, kind)
+    if work is None:
+        return None
+
+    def convert(array: Any) -> Done:
+        done = work(array if kind is ValueType.TEXT else _on_the_clock(array))
+        return _with_places(Done(done.array, failing(done.failed, _no(array, str(kind)))), wanted)
+
+    return convert
+
+
+def _on_the_clock(array: Any) -> Any:
+    """Timestamps of a zone as its clock shows them."""
+    zoned = pa.types.is_timestamp(array.type) and array.type.tz is not None
+    return pc.local_timestamp(array) if zoned else array
+
+
+def _no(array: Any, what: str) -> Reason:
+    """`"tbc" is no integer`, for each row its own value."""
+    return ByCell(array, lambda text: f'"{shortened(text)}" is no {what}')
+
+
+def _from_text(array: Any, wanted: Conversion) -> Done:
+    kind = wanted.kind
+    if kind is ValueType.BOOLEAN and (wanted.true or wanted.false):
+        return _words(array, wanted)
+    if wanted.zone:
+        texts, offsets = without_offsets(array)
+        local = _from_text(texts, replace(wanted, zone=""))
+        return _zoned(local, offsets, texts, wanted.zone)
+    if kind in MOMENTS and wanted.serial:
+        return _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
+    if kind in MOMENTS and wanted.written:
+        return _moments(array, [read_form(array, form) for form in wanted.written], kind)
+    form = NumberForm(wanted.point, wanted.grouping, wanted.units)
+    if kind not in NUMERIC or form.is_plain:
+        done = from_text(array, kind)
+        return Done(done.array, failing(done.failed, _no(array, str(kind))), _leading_zeros(array, kind))
+    texts, wrong = plain_numbers(array, form)
+    done = from_text(texts, kind)
+    return Done(done.array, failing(done.failed | wrong, _no(array, str(kind))), _leading_zeros(texts, kind))
+
+
+def _zoned(local: Done, offsets: Any, texts: Any, zone: str) -> Done:
+    done = in_zone(local.array, offsets, zone)
+    why = ByCell(
+        texts, lambda text: f'"{shortened(text)}" does not exist, or stands twice, on the clock of {zone}'
+    )
+    return Done(done.array, local.failures + failing(done.failed, why))
+
+
+def _leading_zeros(texts: Any, kind: ValueType) -> Flags | None:
+    return matches(trim(texts).array, "^[+-]?0[0-9]") if kind in NUMERIC else None
+
+
+def _words(array: Any, wanted: Conversion) -> Done:
+    """True and false by the words said for them."""
+    true, false = wanted.true or ("true",), wanted.false or ("false",)
+    words = tuple(without_outer_blanks(word) for word in (*true, *false))
+    codes = match_whole(array, WholeMatcher(words, (), wanted.anycase)).codes
+    known = codes >= 0
+    out = pa.array((codes >= 0) & (codes < len(true)), mask=~known)
+    failed = ~known & _filled(array)
+    return Done(
+        out,
+        failing(failed, ByCell(array, lambda text: f'"{shortened(text)}" is no word for true or false')),
+    )
+
+
+def _filled(array: Any) -> Flags:
+    """Cells that hold something: neither null nor blank."""
+    if not pa.types.is_string(array.type):
+        return flags_of(array.is_valid())
+    return flags_of(pc.greater(pc.binary_length(trim(array).array), 0))
+
+
+def _moments(array: Any, read: Sequence[Moments], kind: ValueType) -> Done:
+    """The first form that fits; where two fit and differ, none does."""
+    values = read[0].values.copy()
+    fits = read[0].fits.copy()
+    differs = np.zeros(len(array), np.bool_)
+    for other in read[1:]:
+        differs |= fits & other.fits & (values != other.values)
+        values = np.where(fits, values, other.values)
+        fits |= other.fits
+    fits &= ~differs
+    if kind is ValueType.DATE:
+        out = pa.array((values // DAY).astype(np.int32), mask=~fits).cast(pa.date32())
+    else:
+        out = pa.array(values, mask=~fits).cast(ARROW[kind])
+    failed = _filled(array) & ~fits & ~differs
+    ambiguous = failing(differs, ByCell(array, lambda text: f'"{shortened(text)}" {AMBIGUOUS}'))
+    return Done(out, failing(failed, _no(array, str(kind))) + ambiguous)
+
+
+def _with_places(done: Done, wanted: Conversion) -> Done:
+    """A decimal of stated places; a value with more of them fails."""
+    if wanted.places is None:
+        return done
+    target = pa.decimal128(37, wanted.places)
+    exact = cast_exactly(done.array, target)
+    array = done.array
+    more = failing(
+        exact.failed,
+        ByCell(array, lambda text: f'"{text}" has more than {wanted.places} places'),
+    )
+    return Done(exact.array, done.failures + more, done.leading_zeros)
+
+
+def _each_value_once(work: Converter) -> Converter:
+    """Costly forms are read once a distinct value where values recur."""
+
+    def convert(array: Any) -> Done:
+        if not values_recur(array):
+            return work(array)
+        encoded = array.dictionary_encode()
+        codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
+        done = work(encoded.dictionary)
+
+        def spread(flags: Flags) -> Flags:
+            out: Flags = np.append(flags, False)[codes]
+            return out
+
+        failures = tuple(
+            Failure(spread(failure.flags), ByDistinct(failure.reason, codes)) for failure in done.failures
+        )
+        zeros = None if done.leading_zeros is None else spread(done.leading_zeros)
+        return Done(done.array.take(encoded.indices), failures, zeros)
+
+    return convert

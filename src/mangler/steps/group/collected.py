@@ -1,0 +1,80 @@
+"""The rows that some aggregates keep of their own, beside a row a group: how they fold, and how they are arranged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.expressions.aggregates.aggregate import Collecting
+from mangler.expressions.aggregates.bind import BoundAggregate
+from mangler.expressions.value import Bound, Failure
+from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.table.batch import Batch
+from mangler.table.schema import ValueType
+from mangler.table.types import ARROW
+
+
+@dataclass(frozen=True)
+class RowFold:
+    """How the rows of a collecting aggregate fold."""
+
+    reducer: Collecting
+    keys: int
+
+    def __call__(self, batch: Batch) -> Batch:
+        codes = keys_of(batch.columns[: self.keys], len(batch)).codes
+        rows, columns = self.reducer.fold(codes, list(batch.columns[self.keys :]))
+        if len(rows) == len(batch):
+            return batch
+        keys = [column.take(pa.array(rows)) for column in batch.columns[: self.keys]]
+        return Batch((*keys, *columns), batch.rows[rows], batch.origin)
+
+
+@dataclass(frozen=True)
+class Arranged:
+    """The rows of a collecting aggregate, group by group."""
+
+    aggregate: BoundAggregate
+    reducer: Collecting
+    columns: list[Any]
+    offsets: Codes
+
+    @property
+    def name(self) -> str:
+        return self.aggregate.name
+
+    @classmethod
+    def of(
+        cls, aggregate: BoundAggregate, reducer: Collecting, main: Batch, other: Batch | None, keys: int
+    ) -> Arranged:
+        count = len(main)
+        if other is None:
+            _, columns = reducer.collect(nothing_of(aggregate.argument), nothing_of(aggregate.order))
+            return cls(aggregate, reducer, columns, np.zeros(count + 1, np.int64))
+        both = [
+            pa.concat_arrays([mine, its])
+            for mine, its in zip(main.columns[:keys], other.columns[:keys], strict=True)
+        ]
+        # The main table's keys come first and are all different: their codes are their places.
+        codes = keys_of(both, count + len(other)).codes[count:] if keys else np.zeros(len(other), np.int64)
+        codes, columns = reducer.arrange(codes, list(other.columns[keys:]))
+        offsets = np.zeros(count + 1, np.int64)
+        np.cumsum(np.bincount(codes, minlength=count), out=offsets[1:])
+        return cls(aggregate, reducer, columns, offsets)
+
+    def size(self, first: int, last: int) -> int:
+        """About how many bytes the values of these groups are together."""
+        start, end = int(self.offsets[first]), int(self.offsets[last])
+        return sum(int(column.slice(start, end - start).nbytes) for column in self.columns)
+
+    def finish(self, first: int, last: int) -> tuple[Any, tuple[Failure, ...]]:
+        start, end = int(self.offsets[first]), int(self.offsets[last])
+        columns = [column.slice(start, end - start) for column in self.columns]
+        return self.reducer.finish(columns, self.offsets[first : last + 1] - start)
+
+
+def nothing_of(bound: Bound | None) -> Any:
+    return None if bound is None else pa.nulls(0, ARROW[bound.kind or ValueType.TEXT])

@@ -1,0 +1,56 @@
+"""Columns whose values are compared from row to row: those after `by`."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from mangler.language.literals import Name
+from mangler.language.mistake import Mistake, wrong_recipe
+from mangler.language.source import SourceSpan
+from mangler.language.statement import Statement
+from mangler.language.usage import parse_usage
+from mangler.steps.shared.columnwise import matching_names
+from mangler.table.schema import Schema, ValueType
+from mangler.table.select import quote_name, select
+
+
+def columns_after_by(
+    statement: Statement, schema: Schema, usage: str, of_none: str, key: str = "by"
+) -> tuple[int, ...]:
+    """The places of the columns after `by`, or another word. `of_none` says what would become of rows without any."""
+    words = parse_usage(statement.verb, usage).clause_words()
+    indices = select(statement.columns(key), schema, statement.verb, matching_names, None, words).indices
+    if not indices:
+        raise wrong_recipe(
+            "no-columns",
+            f"no column is meant, so all rows would be {of_none}",
+            "Name the columns.",
+            statement.span_of(key),
+        )
+    return indices
+
+
+def refuse_lists(schema: Schema, indices: Iterable[int], span: SourceSpan, way: str = "") -> None:
+    """Lists are not compared. `way` is a further way out, with a hole for the column."""
+    for index in indices:
+        column = schema.columns[index]
+        if column.type is ValueType.LIST:
+            name = quote_name(column.name)
+            raise wrong_recipe(
+                "wrong-type",
+                f'"{column.name}" is a list, and lists are not compared',
+                f'Make a text of it first, make {name} = joined({name}, "; ").{way.format(name)}',
+                span,
+            )
+
+
+def said_twice(
+    names: Sequence[Name], told: str = "is said twice", way: str = "Say each column once."
+) -> list[Mistake]:
+    """Names that stand in a list a second time."""
+    mistakes, seen = [], set()
+    for name in names:
+        if name.value in seen:
+            mistakes.append(Mistake("said-twice", f'"{name.value}" {told}', way, name.span))
+        seen.add(name.value)
+    return mistakes

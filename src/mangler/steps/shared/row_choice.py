@@ -1,0 +1,63 @@
+"""What the verbs share that choose rows: keep rows, drop rows, set aside rows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from mangler.language.statement import Statement
+from mangler.steps.shared.conditions import Condition, condition_of
+from mangler.steps.shared.failing import policy_of, remarks_on_failures
+from mangler.table.batch import Batch
+from mangler.table.contract import RowStep
+from mangler.table.schema import Schema
+from mangler.table.tally import Tally
+
+FAILURES = (
+    "What becomes of a row whose condition cannot be told, by a division by zero for example: stop (the default)"
+    " delivers nothing and tells all such rows, aside sets the row aside, null takes the condition as null."
+)
+
+
+@dataclass(frozen=True)
+class RowChoice(RowStep):
+    """Passes on the rows that meet a condition, or with `drops` those that do not."""
+
+    schema: Schema
+    condition: Condition
+    drops: bool
+
+    def process(self, batch: Batch) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        batch, met = self.condition.test(batch, tally)
+        stay = ~met if self.drops else met
+        out = batch if stay.all() else batch.filter(np.ascontiguousarray(stay))
+        tally.rows_out = len(out)
+        return out, tally
+
+    def remarks(self, tally: Tally) -> list[str]:
+        return [*remarks_on_choice(tally, self.drops), *remarks_on_failures(tally)]
+
+
+def remarks_on_choice(tally: Tally, drops: bool) -> list[str]:
+    rows = tally.counts["rows_met"] + tally.counts["rows_false"] + tally.counts["rows_null"]
+    left = rows - tally.counts["rows_met"] if not drops else tally.counts["rows_met"]
+    if rows and not left:
+        return [f"changed nothing: the condition is {'never' if drops else 'always'} met"]
+    told = []
+    if rows and left == rows:
+        told.append(f"all {rows:,} rows went")
+    if tally.counts["rows_null"]:
+        fate = "stayed" if drops else "went"
+        what = "row" if tally.counts["rows_null"] == 1 else "rows"
+        told.append(
+            f"{tally.counts['rows_null']:,} {what} {fate} because the condition is null there, and not false"
+        )
+    return told
+
+
+def bind_choice(statement: Statement, schema: Schema, usage: str, drops: bool) -> RowChoice:
+    condition = condition_of(statement, schema, usage, policy_of(statement))
+    assert condition is not None
+    return RowChoice(schema, condition, drops)

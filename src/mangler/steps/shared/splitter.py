@@ -1,0 +1,193 @@
+"""How a statement cuts cells: its delimiters, and what it does with white space and empty parts."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.blanks import BLANKS
+from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.delimiters import Delimiters, find
+from mangler.kernels.text.parts import Numbers, Parts, cut
+from mangler.kernels.text.patterns import flags_of, matches_empty_text, problem_of
+from mangler.kernels.text.replace import Swap, left_by_case
+from mangler.kernels.text.text_view import Flags
+from mangler.language.literals import Number, Text
+from mangler.language.mistake import Mistake
+from mangler.language.parts import Delimiter
+from mangler.language.patterns import Pattern
+from mangler.language.statement import Statement
+from mangler.steps.shared.columnwise import note_examples
+from mangler.steps.shared.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
+from mangler.table.batch import Batch
+from mangler.table.tally import Tally
+
+ONE_BLANK = r"(?:\\[stnrfv]| |\[(?:\\[stnrfv]| )+\])"
+BLANK_PATTERN = re.compile(rf"(?:{ONE_BLANK}(?:[+*?]|\{{\d+(?:,\d*)?\}})?)+")
+MOST_COUNTS = 4
+"""So many different numbers of parts are told one by one."""
+
+if TYPE_CHECKING:
+    from mangler.steps.shared.conditions import Condition
+
+
+@dataclass(frozen=True)
+class Splitter:
+    """`trim`: white space around parts goes. `drop_empty`: parts with no characters are none."""
+
+    delimiters: Delimiters
+    trim: bool
+    drop_empty: bool
+    ascii_classes: bool = False
+    """Whether a pattern has classes that know only the letters of ASCII."""
+
+    def cut(self, column: Any) -> Parts:
+        return cut(column, self.delimiters, self.trim, self.drop_empty)
+
+    def lists(self, column: Any) -> list[list[str]]:
+        """The parts of each cell."""
+        parts = self.cut(column)
+        texts, first = parts.all_texts().to_pylist(), parts.first.tolist()
+        return [texts[start:end] for start, end in pairwise(first)]
+
+    def spans(self, cell: str) -> list[tuple[int, int]]:
+        """Where delimiters stand in one cell, in characters."""
+        hits = find(pa.array([cell], pa.string()), self.delimiters)
+        spelled = cell.encode()
+        bounds = zip(hits.starts.tolist(), hits.ends.tolist(), strict=True)
+        return [(len(spelled[:start].decode()), len(spelled[:end].decode())) for start, end in bounds]
+
+    def note(self, column: Any, counts: Numbers, tally: Tally, met: Flags | None = None) -> None:
+        """Counts parts, and the cells that nearly hold a delimiter, of the rows met."""
+        if met is not None:
+            column, counts = column.filter(pa.array(met)), counts[met]
+        filled = counts[counts > 0]
+        numbers, cells = np.unique(filled, return_counts=True)
+        tally.histogram("part_counts").update(dict(zip(numbers.tolist(), cells.tolist(), strict=True)))
+        tally.counts["blank_cells"] += len(counts) - len(filled)
+        if self.ascii_classes:
+            count_beyond_ascii(column, tally)
+        texts = self.delimiters.texts
+        if not texts:
+            return
+        if not self.delimiters.anycase:
+            missed = left_by_case(column, [Swap(text, "", False) for text in texts]) & (counts == 1)
+            tally.counts["missed_by_case"] += int(np.count_nonzero(missed))
+            note_examples(tally, column, missed)
+        missed = self._left_by_space(column, counts)
+        tally.counts["missed_by_space"] += int(np.count_nonzero(missed))
+        note_examples(tally, column, missed)
+
+    def _left_by_space(self, column: Any, counts: Numbers) -> Flags:
+        """Cells in one part that hold a delimiter but for the white space around it: `;` where `; ` is asked for."""
+        bare = [b for text in self.delimiters.texts if (b := text.strip(BLANKS)) and b != text]
+        found = np.zeros(len(counts), np.bool_)
+        if not bare:
+            return found
+        whole = np.flatnonzero(counts == 1)
+        cells = column.take(pa.array(whole))
+        for text in bare:
+            found[whole] |= flags_of(pc.match_substring(cells, pattern=text))
+        return found
+
+    def remarks(self, tally: Tally) -> list[str]:
+        counts = tally.histograms.get("part_counts", ())
+        told = ["no cell holds a delimiter: each has one part"] if set(counts) == {1} else []
+        return [*told, *advise_on_misses(tally)]
+
+    def facts(self, tally: Tally) -> list[str]:
+        """How many parts cells have, so that nobody counts by eye."""
+        counts = tally.histograms.get("part_counts")
+        told = [f"parts a cell: {_spread(counts)}"] if counts else []
+        if blank := tally.counts["blank_cells"]:
+            told.append("1 blank cell" if blank == 1 else f"{blank:,} blank cells")
+        return told
+
+
+class SplitsCells:
+    """What `try` asks a step that splits the cells of one column."""
+
+    index: int
+    splitter: Splitter
+    condition: Condition | None
+
+    def chosen(self, batch: Batch) -> Batch:
+        """The rows that the condition is true for."""
+        if self.condition is None:
+            return batch
+        batch, met = self.condition.test(batch, Tally())
+        return batch.filter(met)
+
+    def part_counts(self, column: ColumnArray) -> Numbers:
+        """How many parts each cell has."""
+        return self.splitter.cut(column).counts
+
+    def delimiters_in(self, cell: str) -> list[tuple[int, int]]:
+        """Where the delimiters of a cell start and end, in characters."""
+        return self.splitter.spans(cell)
+
+
+def _spread(counts: Any) -> str:
+    if len(counts) <= MOST_COUNTS:
+        return ", ".join(f"{parts} in {cells:,}" for parts, cells in sorted(counts.items()))
+    usual = max(sorted(counts), key=lambda parts: counts[parts])
+    return f"{min(counts):,} to {max(counts):,}, most often {usual:,}"
+
+
+def splitter_of(statement: Statement, drop_empty: bool) -> Splitter:
+    """What a statement says; `drop_empty` is what goes for it if it says nothing, and delimiters are no blanks."""
+    said: tuple[Delimiter, ...] = statement.values["delimiters"]
+    texts = tuple(item.value for item in said if isinstance(item, Text))
+    patterns = tuple(item.re2 for item in said if isinstance(item, Pattern))
+    trim = not statement.has("untrimmed")
+    only_blanks = all(map(is_blank, said))
+    which = "first" if statement.has("first") else "last" if statement.has("last") else "all"
+    delimiters = Delimiters(
+        texts,
+        patterns,
+        tuple(int(item.value) for item in said if isinstance(item, Number)),
+        statement.has("anycase"),
+        which,
+        statement.has("quoted"),
+        inner=only_blanks and trim and which != "all",
+    )
+    drop = statement.has("drop empty") or (not statement.has("keep empty") and (drop_empty or only_blanks))
+    ascii_classes = any(uses_ascii_classes(item) for item in said if not isinstance(item, Number))
+    return Splitter(delimiters, trim, drop, ascii_classes)
+
+
+def is_blank(delimiter: Delimiter) -> bool:
+    """Whether a delimiter can only be white space."""
+    if isinstance(delimiter, Text):
+        return not delimiter.value.strip(BLANKS)
+    return isinstance(delimiter, Pattern) and bool(BLANK_PATTERN.fullmatch(delimiter.body))
+
+
+def check_delimiters(delimiters: tuple[Delimiter, ...]) -> list[Mistake]:
+    mistakes = []
+    for item in delimiters:
+        if isinstance(item, Text) and not item.value:
+            mistakes.append(
+                Mistake(
+                    "empty-text",
+                    "the empty text stands between all characters, so it is no delimiter",
+                    "To cut after so many characters write positions: at 2, 5.",
+                    item.span,
+                )
+            )
+        elif isinstance(item, Pattern) and not problem_of(item.re2) and matches_empty_text(item.re2):
+            mistakes.append(
+                Mistake(
+                    "empty-pattern",
+                    "this pattern matches the empty text, which stands between all characters",
+                    "Ask for at least one character: + instead of *.",
+                    item.span,
+                )
+            )
+    return mistakes

@@ -1,0 +1,103 @@
+"""Room for rows that a step must gather: a bound on memory, and files for what goes beyond it.
+
+The files lose their names as soon as they are open: they are gone with the process, however it ends.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import pyarrow as pa
+
+from mangler.language.mistake import Refusal, file_trouble, reason
+
+LARGEST_IN_MEMORY = 3 << 29
+"""Bytes of rows that are kept together at most: a text column of Arrow holds 2 GB."""
+DEFAULT_BUDGET = 1 << 30
+
+
+class MemoryBudget:
+    """`budget` is the memory, in bytes, that one gathering step may take for its rows and its work on them."""
+
+    def __init__(self, total: int = DEFAULT_BUDGET) -> None:
+        self.total = total
+        self._files: list[SpoolFile] = []
+
+    @property
+    def memory_limit(self) -> int:
+        """Bytes of rows that may be held before they go to a file: the work on them takes as much again."""
+        return min(self.total // 3, LARGEST_IN_MEMORY)
+
+    @property
+    def spill_chunk(self) -> int:
+        """Bytes that are written to a file at a time."""
+        return min(1 << 20, self.total // 256)
+
+    def share(self, parts: int) -> MemoryBudget:
+        """Room for one of so many stores that are filled side by side; its files are given back with this room's."""
+        total = MemoryBudget(self.total // parts)
+        total._files = self._files
+        return total
+
+    def file(self) -> SpoolFile:
+        """A file for rows; many stores can share one, so that a process does not run out of open files."""
+        file = SpoolFile()
+        self._files.append(file)
+        return file
+
+    def close(self) -> None:
+        """Gives all files back."""
+        for file in self._files:
+            file.close()
+        self._files.clear()
+
+
+class SpoolFile:
+    """Record batches in a file; each can be read again by its place."""
+
+    def __init__(self) -> None:
+        try:
+            handle, path = tempfile.mkstemp(prefix="mangler-")
+            os.close(handle)
+            try:
+                self._out: Any = pa.OSFile(path, "wb")
+                self._in: Any = pa.OSFile(path, "rb")
+            finally:
+                Path(path).unlink()  # its content stays as long as it is open
+        except OSError as error:
+            raise _no_room(error) from None
+
+    def write(self, batch: pa.RecordBatch) -> int:
+        """Adds a batch, and gives its place."""
+        try:
+            offset = int(self._out.tell())
+            with pa.ipc.new_stream(self._out, batch.schema) as writer:
+                writer.write_batch(batch)
+        except OSError as error:
+            raise _no_room(error) from None
+        return offset
+
+    def read(self, offset: int) -> pa.RecordBatch:
+        try:
+            self._in.seek(offset)
+            with pa.ipc.open_stream(self._in) as reader:
+                return reader.read_next_batch()
+        except OSError as error:
+            raise _no_room(error) from None
+
+    def close(self) -> None:
+        self._out.close()
+        self._in.close()
+
+
+def _no_room(error: OSError) -> Refusal:
+    # Arrow wraps what the system says in a sentence of its own; the number is the system's.
+    told = os.strerror(error.errno).lower() if error.errno else reason(error)
+    return file_trouble(
+        "no-temporary-file",
+        f"the temporary file for rows that do not fit into memory makes trouble: {told}",
+        f"It stands in {tempfile.gettempdir()}. TMPDIR names another folder; --memory allows more memory.",
+    )
