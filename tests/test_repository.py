@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import re
 import subprocess
 from pathlib import Path
@@ -35,6 +36,20 @@ def tracked() -> list[Path]:
     listed = subprocess.run(["git", "ls-files", "-z"], cwd=ROOT, capture_output=True, check=True)
     paths = [ROOT / name.decode() for name in listed.stdout.split(b"\0") if name]
     return [path for path in paths if path.is_file()]
+
+
+def test_files_and_functions_stay_short() -> None:
+    long = []
+    for path in tracked():
+        if path.suffix != ".py":
+            continue
+        text = path.read_text("utf-8")
+        if text.count("\n") > 400:
+            long.append(f"{path.name}: {text.count(chr(10))} lines")
+        for node in ast.walk(ast.parse(text)):
+            if isinstance(node, ast.FunctionDef) and node.end_lineno - node.lineno >= 60:  # type: ignore[operator]
+                long.append(f"{path.name}: {node.name}")
+    assert long == []
 
 
 def test_only_what_belongs_to_the_project_is_tracked() -> None:

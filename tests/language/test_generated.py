@@ -275,19 +275,23 @@ def write(node: Expression, least: int = 0) -> str:
     return f"({text})" if level < least else text
 
 
+def operation(node: Operation) -> tuple[str, int]:
+    operator, operands = node.operator, node.operands
+    if operator == "not":
+        return f"not {write(operands[0], 3)}", 3
+    if operator == "-" and len(operands) == 1:
+        return f"-{write(operands[0], 7)}", 7
+    if operator == "matches":
+        return f"{write(operands[0], 5)} matches /a\\/b/i", 4
+    if operator in COMPARISONS:
+        return f"{write(operands[0], 5)} {operator} {write(operands[1], 5)}", 4
+    level = LEVELS[operator]
+    return f"{write(operands[0], level + 1)} {operator} {write(operands[1], level + 1)}", level
+
+
 def spelled(node: Expression) -> tuple[str, int]:
     if isinstance(node, Operation):
-        operator, operands = node.operator, node.operands
-        if operator == "not":
-            return f"not {write(operands[0], 3)}", 3
-        if operator == "-" and len(operands) == 1:
-            return f"-{write(operands[0], 7)}", 7
-        if operator == "matches":
-            return f"{write(operands[0], 5)} matches /a\\/b/i", 4
-        if operator in COMPARISONS:
-            return f"{write(operands[0], 5)} {operator} {write(operands[1], 5)}", 4
-        level = LEVELS[operator]
-        return f"{write(operands[0], level + 1)} {operator} {write(operands[1], level + 1)}", level
+        return operation(node)
     if isinstance(node, Chain):
         level = LEVELS[node.links[0][0]]
         links = [f"{operator} {write(operand, level + 1)}" for operator, operand in node.links]

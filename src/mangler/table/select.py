@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from mangler.language.columns import (
@@ -18,7 +18,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names, nearest
 from mangler.language.patterns import Pattern
 from mangler.language.spelling import spell_text
-from mangler.table.schema import FAMILIES, Schema, ValueType
+from mangler.table.schema import FAMILIES, Column, Schema, ValueType
 
 MOST_NAMES = 6
 MOST_COMPARED = 5000
@@ -50,54 +50,65 @@ def select(
     `types` are those the verb can work on: a column of another type is an error when it is named, and passed
     over when `*`, a pattern or a family brings it. All columns that are not there are refused together.
     """
-    mistakes: list[Mistake] = []
-    in_recipe: list[bool] = []
+    found = _Found(schema, matches, clause_words)
     picked: dict[int, None] = {}
     passed: set[int] = set()
-    by_name = {name: i for i, name in enumerate(schema.names)}
 
     def fits(index: int) -> bool:
         return types is None or schema.columns[index].type in types
 
     for item in selector.included:
-        found = _find(item, schema, by_name, matches)
-        if found is None:
-            assert isinstance(item, NamedColumn)
-            mistake, always = missing_column(item.name, schema, clause_words)
-            mistakes.append(mistake)
-            in_recipe.append(always)
-        elif isinstance(item, NamedColumn) and not all(map(fits, found)):
-            column = schema.columns[found[0]]
-            mistakes.append(
-                Mistake(
-                    "wrong-type",
-                    f'{verb} cannot work on "{column.name}", which is {column.type}',
-                    f"It works on {' and '.join(sorted(types or ()))}: convert {quote_name(column.name)} first.",
-                    item.name.span,
-                )
-            )
-            in_recipe.append(True)
+        indices = found.indices(item)
+        if isinstance(item, NamedColumn) and not all(map(fits, indices)):
+            found.add_mistake(_wrong_type(item, schema.columns[indices[0]], verb, types or ()), True)
         else:
-            picked.update(dict.fromkeys(filter(fits, found)))
-            passed.update(index for index in found if not fits(index))
-    excluded: set[int] = set()
-    for item in selector.excluded:
-        found = _find(item, schema, by_name, matches)
-        if found is None:
-            assert isinstance(item, NamedColumn)
-            mistake, always = missing_column(item.name, schema, clause_words)
-            mistakes.append(mistake)
-            in_recipe.append(always)
-        else:
-            excluded.update(found)
+            picked.update(dict.fromkeys(filter(fits, indices)))
+            passed.update(index for index in indices if not fits(index))
+    excluded = {index for item in selector.excluded for index in found.indices(item)}
     if excluded:
         picked = {index: None for index in picked if index not in excluded}
         passed -= excluded
-    if mistakes:
-        code = ExitCode.WRONG_FOR_ANY_EXTRACT if all(in_recipe) else ExitCode.ANSWER_IS_NO
-        raise Refusal(mistakes, code)
+    found.refuse()
     chosen = tuple(picked) if as_said else tuple(sorted(picked))
     return Selection(chosen, tuple(schema.names[i] for i in sorted(passed)))
+
+
+class _Found:
+    """Looks columns up, and gathers the mistakes of items that mean none."""
+
+    def __init__(self, schema: Schema, matches: PatternTest, clause_words: Iterable[str]) -> None:
+        self._schema, self._matches, self._clause_words = schema, matches, clause_words
+        self._by_name = {name: i for i, name in enumerate(schema.names)}
+        self._mistakes: list[Mistake] = []
+        self._in_recipe: list[bool] = []
+
+    def indices(self, item: ColumnItem) -> Sequence[int]:
+        """The columns that an item means; none where there is no such column, which is a mistake."""
+        found = _find(item, self._schema, self._by_name, self._matches)
+        if found is None:
+            assert isinstance(item, NamedColumn)
+            self.add_mistake(*missing_column(item.name, self._schema, self._clause_words))
+        return found or ()
+
+    def add_mistake(self, mistake: Mistake, in_recipe: bool) -> None:
+        """`in_recipe`: whether it is a mistake whatever the extract holds."""
+        self._mistakes.append(mistake)
+        self._in_recipe.append(in_recipe)
+
+    def refuse(self) -> None:
+        """Raises all mistakes together."""
+        if self._mistakes:
+            always = all(self._in_recipe)
+            raise Refusal(self._mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
+
+
+def _wrong_type(item: NamedColumn, column: Column, verb: str, types: Collection[ValueType]) -> Mistake:
+    return Mistake(
+        "wrong-type",
+        f'{verb} cannot work on "{column.name}", which is {column.type}',
+        f"It works on {' and '.join(sorted(types))}: convert {quote_name(column.name)} first.",
+        item.name.span,
+    )
 
 
 def missing_column(name: Name, schema: Schema, clause_words: Iterable[str] = ()) -> tuple[Mistake, bool]:

@@ -17,22 +17,26 @@ if TYPE_CHECKING:
     from mangler.insight.fingerprint.fingerprint import Fingerprint
 
 
+FilesArgument = Annotated[
+    list[str] | None,
+    typer.Argument(
+        metavar="[FILE...]",
+        help="The extracts: files, folders, patterns in quotes; none checks the recipe alone.",
+        show_default=False,
+        autocompletion=complete_extracts,
+    ),
+]
+JsonOption = Annotated[
+    bool, typer.Option("--json", help="Give the findings as JSON on standard output, for machines.")
+]
+
+
 def check(
     recipe: RecipeFile,
-    files: Annotated[
-        list[str] | None,
-        typer.Argument(
-            metavar="[FILE...]",
-            help="The extracts: files, folders, patterns in quotes; none checks the recipe alone.",
-            show_default=False,
-            autocompletion=complete_extracts,
-        ),
-    ] = None,
+    files: FilesArgument = None,
     history: HistoryPlace = None,
     files_under: FilesUnder = None,
-    json: Annotated[
-        bool, typer.Option("--json", help="Give the findings as JSON on standard output, for machines.")
-    ] = False,
+    json: JsonOption = False,
 ) -> int:
     """Say what of an extract no longer fits a recipe, the most harmful first. Nothing is written.
 

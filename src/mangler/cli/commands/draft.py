@@ -3,29 +3,36 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from mangler.cli.answering import show_answer, show_json, show_line
 from mangler.cli.parameters import ExtractFile, ReadWords
 
+if TYPE_CHECKING:
+    from mangler.insight.profile.draft import Draft
+
+ToOption = Annotated[
+    Path | None,
+    typer.Option(
+        metavar="RECIPE",
+        help="The recipe to write; standard output if nothing is said.",
+        show_default=False,
+    ),
+]
+ReplaceOption = Annotated[bool, typer.Option("--replace", help="Write over a RECIPE that is there.")]
+JsonOption = Annotated[
+    bool, typer.Option("--json", help="Give the recipe and its counts as JSON, for machines.")
+]
+
 
 def draft(
     file: ExtractFile,
-    to: Annotated[
-        Path | None,
-        typer.Option(
-            metavar="RECIPE",
-            help="The recipe to write; standard output if nothing is said.",
-            show_default=False,
-        ),
-    ] = None,
-    replace: Annotated[bool, typer.Option("--replace", help="Write over a RECIPE that is there.")] = False,
+    to: ToOption = None,
+    replace: ReplaceOption = False,
     read: ReadWords = None,
-    json: Annotated[
-        bool, typer.Option("--json", help="Give the recipe and its counts as JSON, for machines.")
-    ] = False,
+    json: JsonOption = False,
 ) -> int:
     """Write a first recipe for files like this one, from what profile finds in it.
 
@@ -37,33 +44,14 @@ def draft(
     written.
     """
     from mangler.cli.progress import ProgressBar
-    from mangler.engine.run.overwriting import refuse_overwriting
     from mangler.insight.profile.draft import draft as draft_of
     from mangler.insight.profile.profile import profile_file
     from mangler.jobs.events import size_of
-    from mangler.language.mistake import file_trouble, wrong_recipe
     from mangler.recipes.options import read_words
     from mangler.recipes.recipe_layout import replace_recipe
     from mangler.steps.read import settings
 
-    if replace and to is None:
-        raise wrong_recipe(
-            "option-without-effect",
-            "--replace has nothing to replace",
-            "Name the recipe: --to RECIPE --replace.",
-        )
-    if to is not None and to.is_dir():
-        raise file_trouble(
-            "path-is-folder", f"{to} is a folder", f"Name a file in it: --to {to}/first.mangler"
-        )
-    if to is not None and to.exists() and not replace:
-        raise file_trouble(
-            "file-exists",
-            f"{to} is there already, and is left as it is",
-            "Name another file, or add --replace.",
-        )
-    if to is not None:
-        refuse_overwriting([(to, "the recipe")], [(file, "the file that is drafted from")])
+    _refuse_place(to, replace, file)
     words = read_words(read) if read is not None else None
     bar = ProgressBar(file, size_of(file), wanted=not json)
     try:
@@ -85,6 +73,36 @@ def draft(
     if to is None:
         show_answer(drafted.text)
         return 0
+    _show_written(to, file, drafted)
+    return 0
+
+
+def _refuse_place(to: Path | None, replace: bool, file: str) -> None:
+    """Refuses a recipe that cannot be written, or that would replace something."""
+    from mangler.engine.run.overwriting import refuse_overwriting
+    from mangler.language.mistake import file_trouble, wrong_recipe
+
+    if replace and to is None:
+        raise wrong_recipe(
+            "option-without-effect",
+            "--replace has nothing to replace",
+            "Name the recipe: --to RECIPE --replace.",
+        )
+    if to is not None and to.is_dir():
+        raise file_trouble(
+            "path-is-folder", f"{to} is a folder", f"Name a file in it: --to {to}/first.mangler"
+        )
+    if to is not None and to.exists() and not replace:
+        raise file_trouble(
+            "file-exists",
+            f"{to} is there already, and is left as it is",
+            "Name another file, or add --replace.",
+        )
+    if to is not None:
+        refuse_overwriting([(to, "the recipe")], [(file, "the file that is drafted from")])
+
+
+def _show_written(to: Path, file: str, drafted: Draft) -> None:
     on = (
         "1 step with its reason and test"
         if drafted.steps == 1
@@ -95,4 +113,3 @@ def draft(
     show_line(f"  Its tests:         mangler test {to}")
     if file != "-":
         show_line(f"  What it would do:  mangler run {to} {file} --rehearse")
-    return 0

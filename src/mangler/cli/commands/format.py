@@ -9,23 +9,27 @@ import typer
 from mangler.cli.answering import show_answer, show_json, show_line, show_refusal
 from mangler.cli.completion import complete_recipes
 
+RecipesArgument = Annotated[
+    list[str],
+    typer.Argument(
+        metavar="RECIPE...",
+        help="Recipes, .mangler files; - reads one from standard input and writes it to standard output.",
+        show_default=False,
+        autocompletion=complete_recipes,
+    ),
+]
+CheckOption = Annotated[
+    bool, typer.Option("--check", help="Write nothing; exit code 1 if a recipe is laid out otherwise.")
+]
+JsonOption = Annotated[
+    bool, typer.Option("--json", help="Give the answer as JSON on standard output, for machines.")
+]
+
 
 def format_recipes(
-    recipes: Annotated[
-        list[str],
-        typer.Argument(
-            metavar="RECIPE...",
-            help="Recipes, .mangler files; - reads one from standard input and writes it to standard output.",
-            show_default=False,
-            autocompletion=complete_recipes,
-        ),
-    ],
-    check: Annotated[
-        bool, typer.Option("--check", help="Write nothing; exit code 1 if a recipe is laid out otherwise.")
-    ] = False,
-    json: Annotated[
-        bool, typer.Option("--json", help="Give the answer as JSON on standard output, for machines.")
-    ] = False,
+    recipes: RecipesArgument,
+    check: CheckOption = False,
+    json: JsonOption = False,
 ) -> int:
     """Put recipes into the canonical layout, in their files.
 

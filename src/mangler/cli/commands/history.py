@@ -14,30 +14,36 @@ if TYPE_CHECKING:
     from mangler.history.store import PastRun
 
 
+WordsArgument = Annotated[
+    list[str] | None,
+    typer.Argument(
+        metavar="[RECIPE] | show N",
+        help="A recipe, whose runs are listed; or show and the number of a run.",
+        show_default=False,
+        autocompletion=complete_recipes,
+    ),
+]
+PathOption = Annotated[
+    Path | None,
+    typer.Option(
+        "--history",
+        metavar="PATH",
+        help="The history; by default .mangler/history.db beside the recipe, or here where none is named.",
+    ),
+]
+MostOption = Annotated[
+    int, typer.Option("--most", metavar="N", min=1, max=1_000_000, help="How many runs to list.")
+]
+JsonOption = Annotated[
+    bool, typer.Option("--json", help="Give the runs as JSON on standard output, for machines.")
+]
+
+
 def history(
-    words: Annotated[
-        list[str] | None,
-        typer.Argument(
-            metavar="[RECIPE] | show N",
-            help="A recipe, whose runs are listed; or show and the number of a run.",
-            show_default=False,
-            autocompletion=complete_recipes,
-        ),
-    ] = None,
-    path: Annotated[
-        Path | None,
-        typer.Option(
-            "--history",
-            metavar="PATH",
-            help="The history; by default .mangler/history.db beside the recipe, or here where none is named.",
-        ),
-    ] = None,
-    most: Annotated[
-        int, typer.Option("--most", metavar="N", min=1, max=1_000_000, help="How many runs to list.")
-    ] = 20,
-    json: Annotated[
-        bool, typer.Option("--json", help="Give the runs as JSON on standard output, for machines.")
-    ] = False,
+    words: WordsArgument = None,
+    path: PathOption = None,
+    most: MostOption = 20,
+    json: JsonOption = False,
 ) -> int:
     """List past runs, the latest first, or show one with its summary.
 

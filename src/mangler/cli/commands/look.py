@@ -15,38 +15,43 @@ if TYPE_CHECKING:
     from mangler.engine.trial.look import View
 
 
+RowsOption = Annotated[
+    int | None,
+    typer.Option(metavar="N", min=1, max=100_000, help="How many rows; by default 20.", show_default=False),
+]
+StartOption = Annotated[
+    int,
+    typer.Option(
+        "--from",
+        metavar="N",
+        help="The first row to show; a negative number counts from the end, and the whole file is read.",
+    ),
+]
+ColumnsOption = Annotated[
+    str | None,
+    typer.Option(
+        "--columns", metavar="COLUMNS", help="Which columns, as a recipe lists them: '* except notes'."
+    ),
+]
+WhereOption = Annotated[
+    str | None,
+    typer.Option(
+        metavar="CONDITION", help="Only rows that meet a condition, as a recipe has it: 'cone = \"06\"'."
+    ),
+]
+JsonOption = Annotated[
+    bool, typer.Option("--json", help="Give the rows as JSON on standard output, for machines.")
+]
+
+
 def look(
     file: ExtractFile,
-    rows: Annotated[
-        int | None,
-        typer.Option(
-            metavar="N", min=1, max=100_000, help="How many rows; by default 20.", show_default=False
-        ),
-    ] = None,
-    start: Annotated[
-        int,
-        typer.Option(
-            "--from",
-            metavar="N",
-            help="The first row to show; a negative number counts from the end, and the whole file is read.",
-        ),
-    ] = 1,
-    columns: Annotated[
-        str | None,
-        typer.Option(
-            "--columns", metavar="COLUMNS", help="Which columns, as a recipe lists them: '* except notes'."
-        ),
-    ] = None,
-    where: Annotated[
-        str | None,
-        typer.Option(
-            metavar="CONDITION", help="Only rows that meet a condition, as a recipe has it: 'cone = \"06\"'."
-        ),
-    ] = None,
+    rows: RowsOption = None,
+    start: StartOption = 1,
+    columns: ColumnsOption = None,
+    where: WhereOption = None,
     read: ReadWords = None,
-    json: Annotated[
-        bool, typer.Option("--json", help="Give the rows as JSON on standard output, for machines.")
-    ] = False,
+    json: JsonOption = False,
 ) -> int:
     """Show rows of a table, with white space that matters made visible.
 

@@ -20,60 +20,70 @@ def complete_words(incomplete: str) -> list[str]:
     return [*complete_extracts(incomplete), *complete_verbs(incomplete), *functions]
 
 
+WordsArgument = Annotated[
+    list[str],
+    typer.Argument(
+        metavar="FILE STEP...",
+        help="The extract, - for standard input; then steps as they stand in a recipe, each in quotes:"
+        " 'trim * squeeze'. With --given, an expression alone.",
+        show_default=False,
+        autocompletion=complete_words,
+    ),
+]
+GivenOption = Annotated[
+    list[str] | None,
+    typer.Option(
+        metavar="'NAME = VALUE'",
+        help="Try an expression with this value and with no file: --given 'name = \" x \"' 'trim(name)'.",
+    ),
+]
+RecipeOption = Annotated[
+    Path | None,
+    typer.Option(
+        metavar="PATH",
+        help="A recipe whose steps are taken first, and to which --save adds.",
+        autocompletion=complete_recipes,
+    ),
+]
+ParametersOption = Annotated[
+    list[str] | None,
+    typer.Option("--set", metavar="NAME=VALUE", help="A value for a parameter of the recipe."),
+]
+RowsOption = Annotated[
+    int | None,
+    typer.Option(
+        metavar="N",
+        min=1,
+        help="Try on so many rows. If nothing is said, on as many as it takes to see each step change something.",
+        show_default=False,
+    ),
+]
+WholeOption = Annotated[
+    bool, typer.Option("--all", help="Count what the steps do over the whole file as well.")
+]
+SaveOption = Annotated[
+    bool,
+    typer.Option(
+        "--save",
+        help="Then write the steps to the end of the recipe, before a final write; make it if it is not there.",
+    ),
+]
+JsonOption = Annotated[
+    bool, typer.Option("--json", help="Give what happened as JSON on standard output, for machines.")
+]
+
+
 def try_steps(
-    words: Annotated[
-        list[str],
-        typer.Argument(
-            metavar="FILE STEP...",
-            help="The extract, - for standard input; then steps as they stand in a recipe, each in quotes:"
-            " 'trim * squeeze'. With --given, an expression alone.",
-            show_default=False,
-            autocompletion=complete_words,
-        ),
-    ],
-    given: Annotated[
-        list[str] | None,
-        typer.Option(
-            metavar="'NAME = VALUE'",
-            help="Try an expression with this value and with no file: --given 'name = \" x \"' 'trim(name)'.",
-        ),
-    ] = None,
-    recipe: Annotated[
-        Path | None,
-        typer.Option(
-            metavar="PATH",
-            help="A recipe whose steps are taken first, and to which --save adds.",
-            autocompletion=complete_recipes,
-        ),
-    ] = None,
-    parameters: Annotated[
-        list[str] | None,
-        typer.Option("--set", metavar="NAME=VALUE", help="A value for a parameter of the recipe."),
-    ] = None,
-    rows: Annotated[
-        int | None,
-        typer.Option(
-            metavar="N",
-            min=1,
-            help="Try on so many rows. If nothing is said, on as many as it takes to see each step change something.",
-            show_default=False,
-        ),
-    ] = None,
-    whole: Annotated[
-        bool, typer.Option("--all", help="Count what the steps do over the whole file as well.")
-    ] = False,
+    words: WordsArgument,
+    given: GivenOption = None,
+    recipe: RecipeOption = None,
+    parameters: ParametersOption = None,
+    rows: RowsOption = None,
+    whole: WholeOption = False,
     read: ReadWords = None,
     files_under: FilesUnder = None,
-    save: Annotated[
-        bool,
-        typer.Option(
-            "--save",
-            help="Then write the steps to the end of the recipe, before a final write; make it if it is not there.",
-        ),
-    ] = False,
-    json: Annotated[
-        bool, typer.Option("--json", help="Give what happened as JSON on standard output, for machines.")
-    ] = False,
+    save: SaveOption = False,
+    json: JsonOption = False,
 ) -> int:
     """Try steps on a file's first rows, and see the cells before and after.
 
@@ -91,42 +101,17 @@ def try_steps(
     from mangler.engine.run.overwriting import refuse_references_outside
     from mangler.engine.trial.trial import attempt
     from mangler.jobs.events import size_of
-    from mangler.language.mistake import ExitCode, wrong_recipe
+    from mangler.language.mistake import ExitCode
     from mangler.recipes.command_line_steps import in_scope_of, read_steps, recipe_of
     from mangler.recipes.options import read_words
     from mangler.recipes.recipe_editing import save_steps
 
     if given:
-        if len(words) > 1:
-            raise wrong_recipe(
-                "options-conflict",
-                "with --given one expression is tried, and no file",
-                "mangler try --given 'x = 1' 'x + 1'",
-            )
-        return _try_expression(words[0], given, recipe, json)
-    if len(words) < 2:
-        raise wrong_recipe(
-            "missing-argument",
-            "a file and a step are needed",
-            "mangler try FILE 'trim * squeeze'; an expression alone is tried with --given.",
-        )
-    file, steps = words[0], words[1:]
-    if save and recipe is None:
-        raise wrong_recipe(
-            "missing-argument", "--save needs to know where", "Name the recipe: --recipe kiln-log.mangler"
-        )
+        return _try_expression(words, given, recipe, json)
     is_there = recipe is not None and (recipe.exists() or not save)
-    if is_there and read is not None:
-        raise wrong_recipe(
-            "options-conflict",
-            f"--read and {recipe} both say how the file is read",
-            "Leave --read out, and put its words into the recipe's read statement.",
-        )
+    _refuse_what_does_not_go_together(words, recipe, is_there, save, read, parameters)
+    file, steps = words[0], words[1:]
     reading = read_words(read) if read is not None else None
-    if parameters and not is_there:
-        raise wrong_recipe(
-            "option-without-effect", "--set goes with --recipe", "Name the recipe whose parameter it is."
-        )
     base = (
         LinkedRecipe.load(recipe, named_values(parameters), files_under).parsed
         if recipe is not None and is_there
@@ -150,17 +135,57 @@ def try_steps(
     return int(ExitCode.ANSWER_IS_NO if trial.fails else ExitCode.DONE)
 
 
-def _try_expression(text: str, given: list[str], recipe: Path | None, json: bool) -> int:
+def _refuse_what_does_not_go_together(
+    words: list[str],
+    recipe: Path | None,
+    is_there: bool,
+    save: bool,
+    read: str | None,
+    parameters: list[str] | None,
+) -> None:
+    """`is_there`: whether the recipe is read, and not made."""
+    from mangler.language.mistake import wrong_recipe
+
+    if len(words) < 2:
+        raise wrong_recipe(
+            "missing-argument",
+            "a file and a step are needed",
+            "mangler try FILE 'trim * squeeze'; an expression alone is tried with --given.",
+        )
+    if save and recipe is None:
+        raise wrong_recipe(
+            "missing-argument", "--save needs to know where", "Name the recipe: --recipe kiln-log.mangler"
+        )
+    if is_there and read is not None:
+        raise wrong_recipe(
+            "options-conflict",
+            f"--read and {recipe} both say how the file is read",
+            "Leave --read out, and put its words into the recipe's read statement.",
+        )
+    if parameters and not is_there:
+        raise wrong_recipe(
+            "option-without-effect", "--set goes with --recipe", "Name the recipe whose parameter it is."
+        )
+
+
+def _try_expression(words: list[str], given: list[str], recipe: Path | None, json: bool) -> int:
     """The value of an expression on the screen. A recipe gives its functions and parameters."""
     from mangler.cli.screen import answer_console
     from mangler.cli.views.cells import visible
     from mangler.engine.run.linked_recipe import LinkedRecipe
     from mangler.engine.trial.expression_trial import evaluate
+    from mangler.language.mistake import wrong_recipe
     from mangler.language.scope import NO_NAMES
     from mangler.recipes.command_line_steps import scope_of
 
+    if len(words) > 1:
+        raise wrong_recipe(
+            "options-conflict",
+            "with --given one expression is tried, and no file",
+            "mangler try --given 'x = 1' 'x + 1'",
+        )
     names = scope_of(LinkedRecipe.load(recipe).parsed) if recipe is not None else NO_NAMES
-    answer = evaluate(text, given, names)
+    answer = evaluate(words[0], given, names)
     if json:
         show_json({"type": answer.kind, "value": answer.value})
         return 0

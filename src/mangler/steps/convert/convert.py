@@ -175,29 +175,7 @@ def _texts(statement: Statement, key: str) -> tuple[str, ...]:
 def check(statement: Statement) -> list[Mistake]:
     kind = statement.get("to", TypeName)
     assert kind is not None
-    mistakes = []
-    for clause, kinds in (
-        ("number", ("decimal",)),
-        ("written", (*MOMENTS, "text")),
-        ("written serial", ("date", "timestamp")),
-        ("point", NUMBERS),
-        ("grouping", NUMBERS),
-        ("without", NUMBERS),
-        ("true", ("boolean",)),
-        ("false", ("boolean",)),
-        ("anycase", ("boolean",)),
-        ("zone", ("timestamp",)),
-    ):
-        if statement.has(clause) and kind.value not in kinds:
-            what = "places" if clause == "number" else clause
-            mistakes.append(
-                Mistake(
-                    "clause-not-allowed",
-                    f"{what} goes with {' or '.join(kinds)}, not {kind.value}",
-                    "Leave it out.",
-                    statement.span_of(clause),
-                )
-            )
+    mistakes = _check_clauses(statement, kind)
     if kind.value == "list":
         mistakes.append(
             Mistake(
@@ -237,6 +215,34 @@ def check(statement: Statement) -> list[Mistake]:
             )
         )
     mistakes += _check_marks(statement) + _check_forms(statement, kind)
+    return mistakes
+
+
+def _check_clauses(statement: Statement, kind: TypeName) -> list[Mistake]:
+    """Clauses that mean something only for some types."""
+    mistakes = []
+    for clause, kinds in (
+        ("number", ("decimal",)),
+        ("written", (*MOMENTS, "text")),
+        ("written serial", ("date", "timestamp")),
+        ("point", NUMBERS),
+        ("grouping", NUMBERS),
+        ("without", NUMBERS),
+        ("true", ("boolean",)),
+        ("false", ("boolean",)),
+        ("anycase", ("boolean",)),
+        ("zone", ("timestamp",)),
+    ):
+        if statement.has(clause) and kind.value not in kinds:
+            what = "places" if clause == "number" else clause
+            mistakes.append(
+                Mistake(
+                    "clause-not-allowed",
+                    f"{what} goes with {' or '.join(kinds)}, not {kind.value}",
+                    "Leave it out.",
+                    statement.span_of(clause),
+                )
+            )
     return mistakes
 
 

@@ -1,0 +1,200 @@
+"""What `mangler run` is asked to do: checked, made a job, and answered."""
+
+from __future__ import annotations
+
+import os
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from mangler.cli.answering import show_json, show_line
+from mangler.cli.parameters import memory_of, named_values
+from mangler.cli.views.run_view import PREVIEW_ROWS, RunView
+from mangler.cli.worker import prepare_worker
+from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.engine.run.options import RunOptions
+from mangler.engine.run.summary import mistakes_to_json
+from mangler.history.recording import RecipeHistory
+from mangler.history.store import beside
+from mangler.jobs.freed_memory import keep_freed_memory
+from mangler.jobs.job import Job, run_job
+from mangler.jobs.outcome import JobSettings, Outcome
+from mangler.jobs.output_paths import (
+    OutputPaths,
+    exchanged,
+    extracts_of,
+    make_folders,
+    plan_outputs,
+    plan_together,
+    refuse_lost_files,
+)
+from mangler.language.mistake import Refusal, worst_of, wrong_recipe
+
+
+@dataclass(frozen=True)
+class RunRequest:
+    """The arguments and options of the command, under their own names."""
+
+    recipe: Path
+    files: list[str]
+    to: str | None
+    aside: str | None
+    rehearse: bool
+    strict: bool
+    only_new: bool
+    history: Path | None
+    files_under: Path | None
+    parameters: list[str] | None
+    rows: int | None
+    memory: str | None
+    together: bool
+    workers: int
+    quiet: bool
+    json: bool
+
+    @property
+    def rehearses(self) -> bool:
+        """Whether nothing is written: asked for, or because the table would go to a terminal."""
+        return self.rehearse or (self.to is None and sys.stdout.isatty())
+
+    @property
+    def into_stdout(self) -> bool:
+        return not self.rehearses and self.to in (None, "-")
+
+    @property
+    def silent(self) -> bool:
+        """Whether only errors are shown."""
+        return self.quiet or self.json
+
+    def answer(self) -> int:
+        """Does the work, shows what came of it, and gives the exit code."""
+        keep_freed_memory()
+        budget = memory_of(self.memory)
+        new_in_part = self.only_new and (self.rehearses or self.rows is not None)
+        _refuse_what_does_not_go_together(
+            self.files, self.json and self.into_stdout, new_in_part, self.together, self.workers
+        )
+        all_paths = self._all_paths()
+        job = self._job(self._loaded(), all_paths, budget)
+        at_once = self.workers > 1 and len(all_paths) > 1 and not self.rehearses
+        view = RunView(all_paths, at_once, self.rehearses, self.silent)
+        try:
+            outcomes = run_job(job, view)
+        finally:
+            view.close()
+        if self.json:
+            _print_json(str(self.recipe), [outcome.account for outcome in outcomes], None)
+        elif len(all_paths) > 1 and not self.quiet:
+            where = f" together in {self.to}" if self.together and not self.into_stdout else ""
+            show_line(_how_many(outcomes, self.rehearses, where))
+        return worst_of(outcome.code for outcome in outcomes)
+
+    def _all_paths(self) -> list[OutputPaths]:
+        files = extracts_of(self.files)
+        if self.rehearses:
+            return [OutputPaths(file, None, Path(self.aside) if self.aside else None) for file in files]
+        if self.together:
+            return plan_together(files, self.to, self.aside, self.only_new)
+        return plan_outputs(files, self.to, self.aside)
+
+    def _loaded(self) -> LinkedRecipe:
+        try:
+            return LinkedRecipe.load(self.recipe, named_values(self.parameters), self.files_under)
+        except Refusal as refusal:
+            refusal = exchanged(refusal, "run", self.recipe, extracts_of(self.files))
+            if self.json:
+                _print_json(str(self.recipe), [], refusal)
+            raise refusal from None
+
+    def _job(self, loaded: LinkedRecipe, all_paths: list[OutputPaths], budget: int | None) -> Job:
+        past, trouble = None, ""
+        if not self.rehearses:
+            refuse_lost_files(loaded, all_paths, self.history or beside(self.recipe))
+            make_folders(all_paths, self.to, self.aside)
+            if self.rows is None:
+                needed = self.only_new or self.history is not None
+                past, trouble = _past_runs(loaded, self.recipe, self.history, needed, self.quiet)
+        options = RunOptions(rows=self.rows, memory=budget, strict=self.strict, keep_aside=False)
+        preview = PREVIEW_ROWS if self.rehearses and not self.silent else 0
+        settings = JobSettings(options, self.rehearses, self.into_stdout, preview, trouble)
+        return Job(
+            loaded,
+            self.recipe,
+            all_paths,
+            settings,
+            past,
+            self.only_new,
+            self.together,
+            self.workers,
+            prepare_worker,
+        )
+
+
+def _past_runs(
+    loaded: LinkedRecipe, recipe: Path, path: Path | None, needed: bool, quiet: bool
+) -> tuple[RecipeHistory | None, str]:
+    """The recipe's history; None where none can be used and nobody asked for one.
+
+    Then, why a run is not noted in a history that is there; empty where none can be made.
+    """
+    where = path or beside(recipe)
+    try:
+        return RecipeHistory.open(where, recipe, loaded.digest), ""
+    except Refusal as refusal:
+        if needed:
+            raise
+        why, is_there = refusal.mistakes[0].message, os.path.lexists(where)
+        if not quiet:
+            show_line(f"No history is kept: {why}.")
+        return None, why if is_there else ""
+
+
+def _refuse_what_does_not_go_together(
+    files: list[str], two_answers: bool, new_in_part: bool, together: bool, workers: int
+) -> None:
+    if two_answers:
+        raise wrong_recipe(
+            "options-conflict",
+            "--json and the table cannot both take standard output",
+            "Name a file for the table: --to.",
+        )
+    if files.count("-") > 1:
+        raise wrong_recipe(
+            "extract-twice", "standard input can be read once", "Name - once among the extracts."
+        )
+    if new_in_part:
+        raise wrong_recipe(
+            "options-conflict",
+            "--only-new is about whole extracts that are delivered",
+            "Name a place with --to, and leave out --rehearse and --rows.",
+        )
+    if workers > 1 and together:
+        raise wrong_recipe(
+            "options-conflict",
+            "--together writes one output, which one process does",
+            "Leave out --workers, or --together.",
+        )
+    if workers > 1 and "-" in files and len(files) > 1:
+        raise wrong_recipe(
+            "options-conflict",
+            "standard input cannot be shared among --workers",
+            "Run it by itself, or leave out --workers.",
+        )
+
+
+def _how_many(outcomes: list[Outcome], rehearse: bool, where: str) -> str:
+    """What became of several extracts."""
+    before = sum(outcome.skipped for outcome in outcomes)
+    done = sum(outcome.delivered for outcome in outcomes)
+    verb = "rehearsed" if rehearse else "delivered"
+    told = f"{len(outcomes)} extracts: {done} {verb}{where * (done > 0 and not rehearse)}"
+    told += f", {len(outcomes) - done - before} not {verb}"
+    return f"{told}, {before} passed over" if before else told
+
+
+def _print_json(recipe: str, accounts: list[dict[str, Any]], refusal: Any) -> None:
+    answer: dict[str, Any] = {"recipe": recipe, "extracts": accounts}
+    if refusal is not None:
+        answer["mistakes"] = mistakes_to_json(refusal)
+    show_json(answer)
