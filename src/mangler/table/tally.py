@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
+from mangler.table.batch import RowNumbers
 from mangler.table.row_notes import RowNotes, merged
 
 MOST_EXAMPLES = 3
@@ -42,8 +43,10 @@ class Tally:
     """The verb's own counters, by name. A counter that was never raised is 0."""
     histograms: dict[str, Counter[Any]] = field(default_factory=dict)
     """How often each value of something was counted, by the name of that something."""
-    examples: list[str] = field(default_factory=list)
-    """A few cells that the step left although it nearly changed them."""
+    found: dict[str, int] = field(default_factory=dict)
+    """A few cells that the step left although it nearly changed them, each with its first extract row."""
+    rows: RowNumbers | None = field(default=None, compare=False, repr=False)
+    """The extract rows of the cells that are being counted; only while a step works on a batch."""
 
     def add(self, other: Tally) -> None:
         """Adds the tally of later rows."""
@@ -54,9 +57,19 @@ class Tally:
         for name, counter in other.histograms.items():
             self.histogram(name).update(counter)
         self.failures += other.failures[: MOST_EXAMPLES - len(self.failures)]
-        for example in other.examples:
-            if example not in self.examples and len(self.examples) < MOST_EXAMPLES:
-                self.examples.append(example)
+        self.note_found((row, text) for text, row in other.found.items())
+
+    @property
+    def examples(self) -> list[str]:
+        """The cells that were found, in the order of their rows."""
+        return list(self.found)
+
+    def note_found(self, cells: Iterable[tuple[int, str]]) -> None:
+        """Keeps the first few of these cells and of those found before, whatever batches they came in."""
+        for row, text in cells:
+            self.found[text] = min(row, self.found.get(text, row))
+        first = sorted(self.found.items(), key=lambda pair: (pair[1], pair[0]))[:MOST_EXAMPLES]
+        self.found = dict(first)
 
     def histogram(self, name: str) -> Counter[Any]:
         """The histogram of this name, which is made where there is none yet."""
@@ -95,7 +108,7 @@ class Tally:
             "aside": [self.aside.rows.tolist(), self.aside.codes.tolist(), list(self.aside.reasons)],
             "counts": dict(self.counts),
             "histograms": {name: list(counter.items()) for name, counter in self.histograms.items()},
-            "examples": self.examples,
+            "found": list(self.found.items()),
         }
 
     @classmethod
@@ -108,7 +121,7 @@ class Tally:
             aside=RowNotes(np.array(rows, np.int64), np.array(codes, np.int64), tuple(reasons)),
             counts=Counter(record["counts"]),
             histograms={name: Counter(dict(pairs)) for name, pairs in record["histograms"].items()},
-            examples=record["examples"],
+            found=dict(record["found"]),
         )
 
 

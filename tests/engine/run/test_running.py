@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from pathlib import Path
 from typing import Any
 
@@ -97,8 +96,6 @@ def account(result: Any) -> Any:
     summary = result.summary.to_json()
     for step in summary["steps"]:
         step.pop("seconds")
-        # Which cells are shown as examples is left to chance, so that no block waits for another.
-        step["remarks"] = [re.sub(r", such as .*", "", remark, flags=re.DOTALL) for remark in step["remarks"]]
     summary.pop("seconds")
     return result.table.to_pydict(), result.rows_aside, summary
 

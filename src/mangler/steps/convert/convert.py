@@ -94,7 +94,7 @@ class Convert(RowStep):
     policy: Policy
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch))
+        tally = Tally(rows_in=len(batch), rows=batch.rows)
         values = {}
         failures: list[Failure] = []
         for index, converter in self.converters.items():

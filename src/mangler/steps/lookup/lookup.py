@@ -12,7 +12,7 @@ import pyarrow as pa
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
 from mangler.kernels.keys.group_order import chosen
-from mangler.kernels.keys.keys import Codes, folded
+from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.lookup import KeyTable, key_table
 from mangler.kernels.text.growth import refuse_repeats
 from mangler.kernels.text.repeat import numbers_within, repeated
@@ -194,10 +194,14 @@ class Lookup(RowStep):
         return BETWEEN.join(map(shortened, cells))
 
     def _note(self, tally: Tally, batch: Batch, misses: Flags) -> None:
-        for index in np.flatnonzero(misses)[: MOST_EXAMPLES * 4].tolist():
-            key = self._key(batch, index)
-            if key not in tally.examples and len(tally.examples) < MOST_EXAMPLES:
-                tally.examples.append(key)
+        """Keeps the first few keys that the file does not have."""
+        where = np.flatnonzero(misses)
+        if not len(where):
+            return
+        where = where[np.argsort(batch.rows[where], kind="stable")]
+        columns = [batch.columns[key].take(pa.array(where)) for key in self.keys]
+        first = where[np.sort(keys_of(columns, len(where)).first)[:MOST_EXAMPLES]]
+        tally.note_found((int(batch.rows[index]), self._key(batch, index)) for index in first.tolist())
 
     def _has_none(self, batch: Batch, found: Codes) -> Callable[[int], str]:  # noqa: ARG002
         return lambda index: f"{self.reference.name} has no row for {self._key(batch, index)}"

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, TypeAlias
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.language.mistake import extract_does_not_fit
@@ -27,6 +28,8 @@ if TYPE_CHECKING:
 ColumnWork: TypeAlias = Callable[[Any, Tally], Any]
 """Takes a column and the tally to count into; gives the column that takes its place."""
 
+FIRST_LOOK = 64
+"""Cells that are looked at first for different examples."""
 TEXT_ONLY = frozenset({ValueType.TEXT})
 
 
@@ -66,8 +69,11 @@ class ColumnwiseStep(RowStep):
         if not met.any():
             return column
         flags = pa.array(met)
-        chosen = column.filter(flags)
+        chosen, rows = column.filter(flags), tally.rows
+        assert rows is not None
+        tally.rows = rows[met]
         mended = self.work(chosen, tally)
+        tally.rows = rows
         return column if mended is chosen else pc.replace_with_mask(column, flags, mended)
 
     def remarks(self, tally: Tally) -> list[str]:
@@ -80,10 +86,11 @@ def apply_where(batch: Batch, condition: Condition | None) -> tuple[Batch, Flags
 
     None for the rows that meet it where there is no condition: all do.
     """
-    tally = Tally(rows_in=len(batch))
+    tally = Tally(rows_in=len(batch), rows=batch.rows)
     if condition is None:
         return batch, None, tally
     batch, met = condition.test(batch, tally)
+    tally.rows = batch.rows
     return batch, met, tally
 
 
@@ -149,14 +156,24 @@ def matching_names(pattern: Pattern, names: list[str]) -> list[bool]:
     return [bool(hit) for hit in matches(pa.array(names, pa.string()), pattern.re2)]
 
 
-def note_examples(tally: Tally, column: Any, flags: Any) -> None:
-    """Keeps the first few flagged cells for the summary."""
+def note_examples(tally: Tally, column: ColumnArray, flags: Flags) -> None:
+    """Keeps the first few flagged cells for the summary: those of the first rows, each different text once."""
     import numpy as np
 
-    for index in np.flatnonzero(flags)[: MOST_EXAMPLES * 4].tolist():
-        value = column[index].as_py()
-        if value not in tally.examples and len(tally.examples) < MOST_EXAMPLES:
-            tally.examples.append(value)
+    where = np.flatnonzero(flags)
+    if not len(where):
+        return
+    assert tally.rows is not None and len(tally.rows) == len(column)
+    rows, count = tally.rows[where], FIRST_LOOK
+    while True:
+        some = where
+        if count < len(where):
+            some = where[rows <= np.partition(rows, count)[count]]
+        texts = column.take(pa.array(some)).to_pylist()
+        if len(set(texts)) >= MOST_EXAMPLES or len(some) == len(where):
+            break
+        count *= 8
+    tally.note_found(zip(tally.rows[some].tolist(), texts, strict=True))
 
 
 def such_as(tally: Tally) -> str:

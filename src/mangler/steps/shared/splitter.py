@@ -67,6 +67,8 @@ class Splitter:
         """Counts parts, and the cells that nearly hold a delimiter, of the rows met."""
         if met is not None:
             column, counts = column.filter(pa.array(met)), counts[met]
+            assert tally.rows is not None
+            tally.rows = tally.rows[met]
         filled = counts[counts > 0]
         numbers, cells = np.unique(filled, return_counts=True)
         tally.histogram("part_counts").update(dict(zip(numbers.tolist(), cells.tolist(), strict=True)))

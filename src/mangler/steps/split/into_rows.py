@@ -66,6 +66,7 @@ class SplitRows(SplitsCells, RowStep):
         column = batch.columns[self.index]
         given = column if met is None else column.filter(pa.array(met))
         texts, first, counts = self._parts(given)
+        tally.rows = batch.rows if met is None else batch.rows[met]
         self.splitter.note(given, counts, tally)
         if met is not None:
             sources = np.where(met, np.cumsum(met) - 1, 0)
