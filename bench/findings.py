@@ -37,12 +37,12 @@ def main() -> None:
 
 def _named(wrong: list[str], missed: list[str]) -> str:
     """The columns in which a finding was wrong or missed, with how often."""
-    told = ""
+    message = ""
     for label, names in (("wrong", wrong), ("missed", missed)):
         if names:
             most = Counter(names).most_common(MOST_NAMED)
-            told += f"   {label}: " + ", ".join(f"{name} {times}" for name, times in most)
-    return told
+            message += f"   {label}: " + ", ".join(f"{name} {times}" for name, times in most)
+    return message
 
 
 if __name__ == "__main__":

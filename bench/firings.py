@@ -1,4 +1,4 @@
-"""A large made-up log of firings, for steps that see all rows, and a reference of kilns. Made of whole columns."""
+"""A large made-up log of firings, for steps that see all rows, and a reference of kilns. Built from whole columns."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ def firings(rows: int) -> Path:
 
 
 def kilns() -> Path:
-    """The reference: a row a kiln, in no order."""
+    """The reference: one row per kiln, in no order."""
     DATA.mkdir(exist_ok=True)
     path = DATA / f"kilns-{KILNS}.csv"
     if not path.exists():

@@ -61,7 +61,7 @@ def run(tmp_path: Path) -> Run:
 
 @pytest.fixture
 def refused(run: Run) -> Refused:
-    """Holds steps to be refused on an extract, with this in what is told."""
+    """Holds steps to be refused on an extract, with this in what is reported."""
 
     def is_refused(steps: str, extract: str, message: str) -> None:
         with pytest.raises(Refusal) as refusal:

@@ -67,16 +67,16 @@ def test_ten_weeks_of_the_same_studio_bring_no_warning(work: Path, studio: str) 
 
 
 def test_a_scheduler_s_task(work: Path, capfd: pytest.CaptureFixture[str]) -> None:
-    """The example of docs/python.md: what is new is cleaned once, and what came of each extract is told."""
+    """The example of docs/python.md: what is new is cleaned once, and what came of each extract is reported."""
     document = (README.parent / "docs" / "python.md").read_text("utf-8")
     [code] = re.findall(r"```python\n(.*?)```", document, re.DOTALL)
     known: dict[str, Any] = {}
     exec(code, known)
-    told = known["clean_new_extracts"](work, work / "clean")
-    assert sorted(told) == [path.name for path in sorted((work / "extracts").iterdir())]
-    assert told["clayworks-week-18.csv"] == "134 rows delivered"
-    assert told["quayside-week-19.csv"] == "130 rows delivered, 1 set aside"
-    assert told["clayworks-week-20.csv"].startswith("refused: ")
+    said = known["clean_new_extracts"](work, work / "clean")
+    assert sorted(said) == [path.name for path in sorted((work / "extracts").iterdir())]
+    assert said["clayworks-week-18.csv"] == "134 rows delivered"
+    assert said["quayside-week-19.csv"] == "130 rows delivered, 1 set aside"
+    assert said["clayworks-week-20.csv"].startswith("refused: ")
     assert sorted(path.name for path in (work / "clean").glob("*week*")) == [
         "clayworks-week-18.csv",
         "clayworks-week-19.csv",

@@ -54,8 +54,8 @@ def main() -> None:
     for fault in found[:SHOWN]:
         print(fault)
     kinds = ("traceback", "hang", "memory", "uneven", "cells", "lost")
-    told = ", ".join(f"{counts[kind]} {kind}" for kind in kinds)
-    print(f"{asked.extracts:,} extracts and {asked.recipes:,} recipes, seed {asked.seed}: {told}")
+    message = ", ".join(f"{counts[kind]} {kind}" for kind in kinds)
+    print(f"{asked.extracts:,} extracts and {asked.recipes:,} recipes, seed {asked.seed}: {message}")
     print(f"{ended[FINE]:,} cleaned, {ended[REFUSED]:,} refused")
     print(f"peak of a worker {peak >> 20} MB, {time.perf_counter() - started:.0f} s")
     sys.exit(1 if counts else 0)

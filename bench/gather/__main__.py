@@ -48,16 +48,18 @@ def main() -> None:
         show(f"{name:17}", one, measured["floor"])
     for case in cases:
         mine = measured[case]
-        told = []
+        messages = []
         if f"{case} by script" in measured:
             other = measured[f"{case} by script"]
-            told.append(
+            messages.append(
                 f"{other.seconds / mine.seconds:.1f} times as fast as the script,"
                 f" at {mine.memory / other.memory:.2f} of its memory"
             )
         if f"{case} in files" in measured:
-            told.append(f"{measured[f'{case} in files'].seconds / mine.seconds:.2f} times as long in files")
-        print(f"{case}: {'; '.join(told)}")
+            messages.append(
+                f"{measured[f'{case} in files'].seconds / mine.seconds:.2f} times as long in files"
+            )
+        print(f"{case}: {'; '.join(messages)}")
 
 
 def mangler(case: str, extract: Path) -> list[str]:

@@ -31,7 +31,7 @@ def _complement(ranges: list[tuple[int, int]]) -> list[tuple[int, int]]:
 
 
 BLANK_CLASS = _spell(_ranges(BLANKS))
-"""The members of a pattern's class that match one blank, to stand between [ and ]."""
+"""The members of a pattern's class that match one blank, to be between [ and ]."""
 
 NOT_BLANK_RANGES = _spell(_complement(_ranges(BLANKS)))
 """The members of a pattern's class that match anything else."""

@@ -89,7 +89,7 @@ class Recipe:
 
         Rows set aside go to the file `aside` where it is given, and are in the result always. With `strict` any row set
         aside and any warning is a Refusal; then, as after any other, nothing is written. With `history`, the path of
-        one, the extract is held against the last runs and this one is noted, also where it is refused; only a recipe
+        one, the extract is compared with the last runs and this one is noted, also where it is refused; only a recipe
         that was loaded from a file has one.
         """
         options = RunOptions(strict=strict)
@@ -151,10 +151,10 @@ def looking_on(
     options: RunOptions,
     before: Callable[[], Sequence[Fingerprint]] | None = None,
 ) -> tuple[Recording, RunOptions]:
-    """What notes the run of an extract, and the options with which it is held against earlier ones of its series.
+    """What notes the run of an extract, and the options with which it is compared with earlier ones of its series.
 
-    `before` gives their fingerprints, the latest first; without it they are those that the history knows.
+    `before` gives their fingerprints, the latest first; without it they come from the history.
     """
     watcher = DriftWatcher(recipe.parsed, before or (lambda: earlier(past, extract)))
-    recording = past.recording(series_of(extract), watcher.told)
+    recording = past.recording(series_of(extract), watcher.fingerprint_record)
     return recording, replace(options, recorder=recording, watcher=watcher)

@@ -24,7 +24,7 @@ def mangler(
     )
 
 
-def told(done: subprocess.CompletedProcess[bytes]) -> str:
+def said(done: subprocess.CompletedProcess[bytes]) -> str:
     """What was said on standard error, which never is a traceback."""
     text = done.stderr.decode()
     assert "Traceback" not in text, text

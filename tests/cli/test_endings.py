@@ -1,4 +1,4 @@
-"""How a run ends when something ends it: whatever stood at the output before still stands there."""
+"""How a run ends when something ends it: whatever stood at the output before still is there."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from pathlib import Path
 from tempfile import gettempdir
 
 import pytest
-from tests.cli.program import PROGRAM, mangler, told
+from tests.cli.program import PROGRAM, mangler, said
 
 ROWS = 300_000
 
@@ -163,7 +163,7 @@ sys.exit(mangler(*asked))
 def test_what_is_closed_to_us(work: Path, words: tuple[str, ...], message: str) -> None:
     done = as_nobody(work, *words)
     assert b"Traceback" not in done.stderr
-    assert (done.returncode, message in told(done)) == (3 if message else 0, True), told(done)[-300:]
+    assert (done.returncode, message in said(done)) == (3 if message else 0, True), said(done)[-300:]
     assert [path.name for path in (work / "out").iterdir()] == ["clean.csv"]
 
 
@@ -185,8 +185,8 @@ def as_nobody(work: Path, *words: str) -> subprocess.CompletedProcess[bytes]:
 def test_a_history_that_may_only_be_read_stops_no_run(work: Path) -> None:
     words = ("run", "r.mangler", "big.csv", "--to", "open/o.csv")
     done = as_nobody(work, *words)
-    assert done.returncode == 4, told(done)
-    assert "Delivered, but not noted: the history" in told(done) and "cannot be written" in told(done)
+    assert done.returncode == 4, said(done)
+    assert "Delivered, but not noted: the history" in said(done) and "cannot be written" in said(done)
     assert (work / "open" / "o.csv").exists()
     assert as_nobody(work, "history", "r.mangler").returncode == 0
 
@@ -209,7 +209,7 @@ def test_while_one_run_writes_to_a_place_a_second_one_is_refused(work: Path) -> 
     wait_for_part(work)
     second = mangler("run", "r.mangler", "big.csv", "--to", "out/clean.csv", cwd=work)
     assert second.returncode == 3
-    assert "out/clean.csv is being written by another run" in told(second)
+    assert "out/clean.csv is being written by another run" in said(second)
     assert (work / "out" / "clean.csv").read_text() == "old"
     os.close(write)
     first.communicate(timeout=60)

@@ -1,4 +1,4 @@
-"""The shapes of `--json` are those that docs/json.md promises."""
+"""The shapes of `--json` are as docs/json.md promises."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ def work(tmp_path: Path) -> Path:
 
 
 def keys(answer: Any, parent: str = "") -> Iterator[str]:
-    """Every key of an answer, but for those that are the names of columns or of what was found out."""
+    """Every key of an answer, except for the names of columns and of what was detected."""
     if isinstance(answer, dict):
         for key, value in answer.items():
             if parent not in ("before", "after", "found_out"):

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import get_args, get_type_hints
 
 import pytest
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 from typer.models import OptionInfo
 
 from mangler import __version__
@@ -40,8 +40,8 @@ def test_help_lists_every_command(tmp_path: Path) -> None:
 
 def test_without_a_command_there_is_help(tmp_path: Path) -> None:
     done = mangler(cwd=tmp_path)
-    assert done.returncode == 2 and "Usage" in done.stdout.decode() + told(done)
-    assert "No such command" in told(mangler("ruin", cwd=tmp_path))
+    assert done.returncode == 2 and "Usage" in done.stdout.decode() + said(done)
+    assert "No such command" in said(mangler("ruin", cwd=tmp_path))
 
 
 @pytest.mark.parametrize(

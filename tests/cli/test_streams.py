@@ -12,7 +12,7 @@ import time
 from pathlib import Path
 
 import pytest
-from tests.cli.program import PROGRAM, mangler, told
+from tests.cli.program import PROGRAM, mangler, said
 
 BASH = shutil.which("bash") or "bash"
 
@@ -57,7 +57,7 @@ def shell(line: str, cwd: Path) -> subprocess.CompletedProcess[bytes]:
 def test_streams_that_are_not_there(work: Path, line: str, code: int, message: str) -> None:
     done = shell(line, work)
     assert done.returncode == code, done.stderr
-    assert message in told(done) and (message or not done.stderr)
+    assert message in said(done) and (message or not done.stderr)
 
 
 def test_a_stream_that_is_closed_is_not_taken_for_a_file(work: Path) -> None:
@@ -71,7 +71,7 @@ def test_an_encoding_that_lacks_characters_gets_escapes(work: Path) -> None:
     (work / "a.csv").write_text("kiln;potter\n007;Zoë \n031;🏺\n")
     for words in (("look", "a.csv"), ("try", "a.csv", "trim *"), ("manual", "trim"), ("profile", "a.csv")):
         done = mangler(*words, cwd=work, env={"PYTHONIOENCODING": "ascii"})
-        assert done.returncode == 0, told(done)
+        assert done.returncode == 0, said(done)
         done.stdout.decode("ascii")
     assert "Zo\\xeb" in mangler("look", "a.csv", cwd=work, env={"PYTHONIOENCODING": "ascii"}).stdout.decode()
     answer = mangler("look", "a.csv", "--json", cwd=work, env={"PYTHONIOENCODING": "ascii"}).stdout
@@ -97,13 +97,13 @@ def test_names_that_are_not_utf_8(work: Path) -> None:
         ("try", odd, "trim *", "--recipe", recipe),
     ):
         done = mangler(*words, cwd=work)
-        assert done.returncode in (0, 1), (words, told(done))
+        assert done.returncode in (0, 1), (words, said(done))
     aside = (work / os.fsdecode(b"o\xff.aside.csv")).read_text()
     assert aside.splitlines()[1].startswith("n\\xff.csv,2,")
     answer = json.loads(mangler("history", recipe, "--json", cwd=work).stdout)
     assert answer["runs"][-1]["account"]["extract"] == "n\\xff.csv"
     again = mangler("run", recipe, odd, "--to", "new.csv", "--only-new", cwd=work)
-    assert again.returncode == 0 and "passed over" in told(again)
+    assert again.returncode == 0 and "passed over" in said(again)
 
 
 @pytest.mark.parametrize(
@@ -121,7 +121,7 @@ def test_names_that_are_not_utf_8(work: Path) -> None:
 def test_texts_that_are_not_utf_8_are_refused(work: Path, words: tuple[str, ...]) -> None:
     (work / "r.mangler").write_text('mangler 1\nparameter p = "x"\nfill kiln with "{p}"\n')
     done = mangler(*words, cwd=work)
-    assert done.returncode == 2 and "not UTF-8" in told(done), told(done)
+    assert done.returncode == 2 and "not UTF-8" in said(done), said(done)
 
 
 def test_a_fault_has_its_details_in_a_file(work: Path) -> None:
@@ -135,7 +135,7 @@ def test_a_fault_has_its_details_in_a_file(work: Path) -> None:
     env = {**os.environ, "TMPDIR": str(work)}
     done = subprocess.run([sys.executable, "-c", code], cwd=work, capture_output=True, env=env, check=False)
     assert done.returncode == 70
-    lines = told(done).strip().splitlines()
+    lines = said(done).strip().splitlines()
     assert len(lines) == 2 and "a fault of Mangler, not yours: KeyError: 'unforeseen'" in lines[0]
     [details] = work.glob("mangler-fault-*.txt")
     assert str(details) in lines[1]
@@ -144,13 +144,13 @@ def test_a_fault_has_its_details_in_a_file(work: Path) -> None:
 
 def test_a_recipe_that_is_a_pipe_is_read_once(work: Path) -> None:
     done = shell("$M run <(cat r.mangler) a.csv --to o.csv --quiet", work)
-    assert done.returncode == 0, told(done)
+    assert done.returncode == 0, said(done)
     assert (work / "o.csv").read_text() == "kiln,potter\n007,Zoë\n"
     os.mkfifo(work / "pipe.mangler")
     (work / "b.csv").write_text("kiln\n 8 \n")
     writer = subprocess.Popen([BASH, "-c", "cat r.mangler > pipe.mangler"], cwd=work)
     several = mangler("run", "pipe.mangler", "a.csv", "b.csv", "--to", "out/", "--workers", "2", cwd=work)
-    assert writer.wait(10) == 0 and several.returncode == 0, told(several)
+    assert writer.wait(10) == 0 and several.returncode == 0, said(several)
 
 
 HEAVY = 'mangler 1\nmake b = past(a, "x", -1000)\n'

@@ -175,5 +175,5 @@ def test_no_output_commands_the_terminal(work: Path, words: tuple[str, ...]) -> 
 def test_what_is_dangerous_is_shown_by_its_code_point(work: Path) -> None:
     shown = mangler("look", "wide.csv", cwd=work).stdout.decode()
     assert "‹001B›]0" in shown and "x‹0007›‹001B›[2J" in shown
-    told = mangler("look", f"{COMMAND}.csv", cwd=work).stderr.decode()
-    assert "‹001B›]0;x‹0007›‹001B›[2J.csv does not exist" in told
+    said = mangler("look", f"{COMMAND}.csv", cwd=work).stderr.decode()
+    assert "‹001B›]0;x‹0007›‹001B›[2J.csv does not exist" in said

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 SECRET = "pim:x:1000:kiln key"
 
@@ -41,8 +41,8 @@ STEPS = [
 def test_files_elsewhere_are_refused(work: Path, step: str, command: tuple[str, ...]) -> None:
     (work / "r.mangler").write_text(f"mangler 1\n{step}\n")
     done = mangler(*command, "--files-under", ".", cwd=work)
-    assert done.returncode == 2 and "is not under ., and --files-under allows no file elsewhere" in told(done)
-    assert "r.mangler, line 2" in told(done)
+    assert done.returncode == 2 and "is not under ., and --files-under allows no file elsewhere" in said(done)
+    assert "r.mangler, line 2" in said(done)
     assert mangler(*command, "--files-under", "..", cwd=work).returncode == 0
     assert mangler(*command, cwd=work).returncode == 0
 
@@ -58,8 +58,8 @@ def test_steps_tried_are_kept_too_and_files_under_the_folder_are_read(work: Path
 def test_of_a_file_that_is_no_recipe_nothing_is_quoted(work: Path, verb: str) -> None:
     (work / "r.mangler").write_text(f"mangler 1\n{verb}\n")
     done = mangler("run", "r.mangler", "a.csv", "--rehearse", cwd=work)
-    assert done.returncode == 2 and "../secret.txt is not a recipe" in told(done)
-    assert SECRET not in told(done) and "more" not in told(done).split("is not a recipe")[1].replace(
+    assert done.returncode == 2 and "../secret.txt is not a recipe" in said(done)
+    assert SECRET not in said(done) and "more" not in said(done).split("is not a recipe")[1].replace(
         "mangler", ""
     )
 
@@ -67,11 +67,11 @@ def test_of_a_file_that_is_no_recipe_nothing_is_quoted(work: Path, verb: str) ->
 def test_a_link_to_itself_is_a_file_that_is_not_there(work: Path) -> None:
     (work / "r.mangler").write_text('mangler 1\nlookup "loop.csv" on kiln bring fuel\n')
     done = mangler("run", "r.mangler", "a.csv", "--rehearse", cwd=work)
-    assert done.returncode == 3 and "cannot be opened" in told(done)
+    assert done.returncode == 3 and "cannot be opened" in said(done)
     (work / "loop.mangler").symlink_to("loop.mangler")
     (work / "r.mangler").write_text('mangler 1\ninclude "loop.mangler"\n')
     done = mangler("run", "r.mangler", "a.csv", "--rehearse", cwd=work)
-    assert done.returncode == 3 and "cannot be read" in told(done)
+    assert done.returncode == 3 and "cannot be read" in said(done)
 
 
 def test_a_file_called_dash_is_a_file(work: Path) -> None:

@@ -22,7 +22,7 @@ TYPES = {
 
 
 def bound(text: str, **types: str) -> Bound:
-    """The expression on columns of these types; text where a name stands alone."""
+    """The expression on columns of these types; text where a name is alone."""
     cursor = Cursor(Source("expression", text), 0, len(text))
     tree = read_expression(cursor)
     assert cursor.at_end(), f"not read to its end: {text}"
@@ -35,7 +35,7 @@ def evaluate(text: str, **columns: list[Any]) -> list[Any]:
     kinds = {name: kind_of(values) for name, values in columns.items()}
     count = max((len(values) for values in columns.values()), default=1)
     arrays = {name: pa.array(values, ARROW[ValueType(kinds[name])]) for name, values in columns.items()}
-    # A slice with something before and after it: whoever forgets an offset is found out.
+    # A slice with something before and after it: whoever forgets an offset is detected.
     padded = {
         name: pa.concat_arrays([array.slice(0, 1), array, array.slice(0, 1)])
         for name, array in arrays.items()

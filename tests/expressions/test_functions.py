@@ -21,7 +21,7 @@ def test_examples_of_the_reference(expression: str, value: str) -> None:
     assert answer(expression).value == read_small_table(Source("value", f"a\n{value}")).rows[0][0]
 
 
-def test_every_function_tells_all_about_itself() -> None:
+def test_every_function_says_all_about_itself() -> None:
     for function in FUNCTIONS.values():
         assert function.examples and function.meaning.endswith("."), function.name
         assert (function.work is None) != (function.bind is None)

@@ -25,10 +25,10 @@ def test_at_once_and_one_by_one(places: list[int]) -> None:
         lambda index: f"row {index}",
     ]
     for reason in reasons:
-        told, which = reasons_of(reason, np.array(places, np.intp))
-        assert [told[code] for code in which.tolist()] == [reason_of(reason, span) for span in places]
+        said, which = reasons_of(reason, np.array(places, np.intp))
+        assert [said[code] for code in which.tolist()] == [reason_of(reason, span) for span in places]
 
 
 def test_each_different_cell_makes_one_reason() -> None:
-    told, _ = reasons_of(ByCell(pa.array(["tbc"] * 1000), lambda text: f"{text}!"), np.arange(1000))
-    assert told == ["tbc!"]
+    said, _ = reasons_of(ByCell(pa.array(["tbc"] * 1000), lambda text: f"{text}!"), np.arange(1000))
+    assert said == ["tbc!"]

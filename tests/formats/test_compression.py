@@ -34,11 +34,11 @@ KINDS = {
 
 @pytest.mark.parametrize("ending", KINDS)
 def test_read_by_content_and_written_by_name(tmp_path: Path, ending: str) -> None:
-    compress, decompress, told = KINDS[ending]
+    compress, decompress, said = KINDS[ending]
     extract, out = tmp_path / "extract", tmp_path / f"out.csv.{ending}"
     extract.write_bytes(compress(ROWS))
     result = LinkedRecipe.parse("mangler 1").run(extract, out, options=RunOptions(partition_size=100_000))
-    assert result.summary.detected["compression"] == told
+    assert result.summary.detected["compression"] == said
     assert decompress(out.read_bytes()) == ROWS
     again = LinkedRecipe.parse("mangler 1").run(out)
     assert len(again.table) == 50_000
@@ -53,12 +53,12 @@ def test_two_compressed_files_one_after_the_other_are_one(tmp_path: Path, ending
 
 
 @pytest.mark.parametrize("ending", KINDS)
-def test_a_damaged_file_is_told(tmp_path: Path, ending: str) -> None:
-    compress, _, told = KINDS[ending]
+def test_a_damaged_file_is_reported(tmp_path: Path, ending: str) -> None:
+    compress, _, said = KINDS[ending]
     extract, out = tmp_path / "extract.csv", tmp_path / "o.csv"
     packed = bytearray(compress(ROWS))
     extract.write_bytes(packed[: len(packed) // 2])
-    with pytest.raises(Refusal, match=rf"cannot be decompressed \({told}\)") as refused:
+    with pytest.raises(Refusal, match=rf"cannot be decompressed \({said}\)") as refused:
         LinkedRecipe.parse("mangler 1").run(extract, out)
     assert refused.value.code is ExitCode.FILE_TROUBLE and not out.exists()
 

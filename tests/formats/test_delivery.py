@@ -16,7 +16,7 @@ from mangler.formats.delivery import (
 from mangler.language.mistake import ExitCode, Refusal
 
 
-def test_nothing_stands_there_before_the_commit(tmp_path: Path) -> None:
+def test_nothing_is_there_before_the_commit(tmp_path: Path) -> None:
     target = tmp_path / "clean.csv"
     target.write_text("old")
     delivery = FileDelivery(target)
@@ -91,7 +91,7 @@ def test_a_device_is_written_only_after_success(tmp_path: Path) -> None:
 
 
 @pytest.mark.skipif(not Path("/dev/full").exists(), reason="the device that is always full is Linux's")
-def test_a_full_device_is_told() -> None:
+def test_a_full_device_is_reported() -> None:
     delivery = StreamDelivery("standard output", Path("/dev/full"))
     delivery.write(b"rows")
     with pytest.raises(Refusal, match="no space left"):

@@ -25,12 +25,12 @@ TABLE = "potter;note\nZoë Ó Briain;1222 °C – “good”\n"
         ("utf-16-be", "UTF-16 (big-endian)"),
     ],
 )
-def test_encodings_are_found_out_and_told(tmp_path: Path, codec: str, told: str) -> None:
+def test_encodings_are_detected_and_reported(tmp_path: Path, codec: str, said: str) -> None:
     extract = tmp_path / "e.csv"
     extract.write_bytes(TABLE.encode(codec))
     result = LinkedRecipe.parse("mangler 1").run(extract)
     assert result.table.to_pylist() == [{"potter": "Zoë Ó Briain", "note": "1222 °C – “good”"}]
-    assert result.summary.detected["encoding"] == told
+    assert result.summary.detected["encoding"] == said
 
 
 @pytest.mark.parametrize(

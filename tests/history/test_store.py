@@ -69,7 +69,7 @@ def test_what_a_recipe_delivered_is_known_by_content(history: History) -> None:
     assert history.delivery_of("/r", "f") is None
 
 
-def test_a_killed_run_is_settled_by_the_file_that_stands_there(tmp_path: Path) -> None:
+def test_a_killed_run_is_settled_by_the_file_that_is_there(tmp_path: Path) -> None:
     path = beside(tmp_path / "r.mangler")
     history = History.open(path)
     new, old = tmp_path / "new.csv", tmp_path / "old.csv"

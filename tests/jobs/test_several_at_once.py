@@ -23,7 +23,7 @@ def test_a_history_that_is_gone_when_a_process_begins_is_reported_for_each_extra
     setup = WorkerSetup(recipe, LinkedRecipe.load(recipe), history, JobSettings(RunOptions()))
     outcomes = clean_several_at_once(setup, all_paths, 2, None, False, RunView(all_paths, True, False, False))
     assert [outcome.code for outcome in outcomes] == [3, 3, 3]
-    told = capfd.readouterr().err
-    assert "Traceback" not in told
-    assert told.count("is not delivered:") == 3
-    assert told.count("is no history of Mangler") == 3
+    said = capfd.readouterr().err
+    assert "Traceback" not in said
+    assert said.count("is not delivered:") == 3
+    assert said.count("is no history of Mangler") == 3

@@ -1,6 +1,6 @@
 """Generated statements and expressions come back unchanged through format and parse.
 
-Clause words stand as column names everywhere, since nothing else would notice a usage line that takes a
+Clause words are as column names everywhere, since nothing else would notice a usage line that takes a
 column for a clause.
 """
 

@@ -36,7 +36,7 @@ def cleaned(work: Path, text: str, **parameters: str) -> list[dict[str, object]]
     return list(LinkedRecipe.load(path, parameters).run(work / "a.csv").table.to_pylist())
 
 
-def told(work: Path, text: str, **parameters: str) -> Refusal:
+def said(work: Path, text: str, **parameters: str) -> Refusal:
     with pytest.raises(Refusal) as caught:
         cleaned(work, text, **parameters)
     return caught.value
@@ -50,7 +50,7 @@ define mine(x) = "<{house.tidy(x)}>"
     assert cleaned(work, text)[0] == {"a": " x ", "b": "y", "c": "X/Y", "d": "<X>"}
 
 
-def test_included_steps_stand_in_its_place_with_their_own_names(work: Path) -> None:
+def test_included_steps_are_in_its_place_with_their_own_names(work: Path) -> None:
     rows = cleaned(work, 'trim a\ninclude "lib/common.mangler"\nmake n = a is null')
     assert [row["n"] for row in rows] == [False, True]
     assert [row["a"] for row in cleaned(work, 'trim a\ninclude "lib/common.mangler"', word="x")] == [
@@ -76,10 +76,10 @@ def test_parameters_from_outside_have_the_type_of_the_recipes_own(work: Path) ->
         "c": 42,
         "d": "007false",
     }
-    assert "is no number" in str(told(work, text, n="x"))
-    assert "neither true nor false" in str(told(work, text, yes="1"))
-    assert "Nearest: n. " in str(told(work, text, N="1")) or "Its parameters: n, t, yes" in str(
-        told(work, text, N="1")
+    assert "is no number" in str(said(work, text, n="x"))
+    assert "neither true nor false" in str(said(work, text, yes="1"))
+    assert "Nearest: n. " in str(said(work, text, N="1")) or "Its parameters: n, t, yes" in str(
+        said(work, text, N="1")
     )
 
 
@@ -100,16 +100,16 @@ def test_parameters_from_outside_have_the_type_of_the_recipes_own(work: Path) ->
     ],
 )
 def test_what_is_refused(work: Path, text: str, message: str) -> None:
-    assert message in str(told(work, text))
+    assert message in str(said(work, text))
 
 
 def test_a_mistake_inside_shows_both_places(work: Path) -> None:
     (work / "lib" / "bad.mangler").write_text("mangler 1\ndefine f(x) = x + 1\n")
-    refusal = told(work, 'import "lib/bad.mangler" as bad\nmake c = bad.f(a)')
+    refusal = said(work, 'import "lib/bad.mangler" as bad\nmake c = bad.f(a)')
     assert "bad.mangler, line 2, column 15: + adds numbers" in str(refusal)
     assert "r.mangler, line 3: bad.f(a)" in str(refusal)
     (work / "lib" / "bad.mangler").write_text("mangler 1\ntrimm a\n")
-    refusal = told(work, 'include "lib/bad.mangler"')
+    refusal = said(work, 'include "lib/bad.mangler"')
     assert "bad.mangler, line 2" in str(refusal) and "r.mangler, line 2" in str(refusal)
     assert refusal.code is ExitCode.WRONG_FOR_ANY_EXTRACT
 
@@ -117,12 +117,12 @@ def test_a_mistake_inside_shows_both_places(work: Path) -> None:
 def test_files_that_include_each_other(work: Path) -> None:
     (work / "lib" / "one.mangler").write_text('mangler 1\ninclude "two.mangler"\n')
     (work / "lib" / "two.mangler").write_text('mangler 1\ninclude "one.mangler"\n')
-    assert "loop: one.mangler → two.mangler → one.mangler" in str(told(work, 'include "lib/one.mangler"'))
+    assert "loop: one.mangler → two.mangler → one.mangler" in str(said(work, 'include "lib/one.mangler"'))
 
 
-def test_read_stands_in_the_recipe_itself(work: Path) -> None:
+def test_read_is_in_the_recipe_itself(work: Path) -> None:
     (work / "lib" / "bad.mangler").write_text('mangler 1\nread delimiter ";"\n')
-    assert "read stands in the recipe itself" in str(told(work, 'include "lib/bad.mangler"'))
+    assert "read stands in the recipe itself" in str(said(work, 'include "lib/bad.mangler"'))
 
 
 def test_many_uses_of_one_argument_are_one_evaluation(work: Path) -> None:

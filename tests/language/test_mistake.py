@@ -19,7 +19,7 @@ def test_a_mistake_shows_where_what_the_line_and_the_way_out() -> None:
     )
 
 
-def test_the_mark_stands_under_wide_and_combining_characters() -> None:
+def test_the_mark_is_under_wide_and_combining_characters() -> None:
     source = Source("r", "trim 窯, e\u0301, x")
     start = source.text.index("x")
     quoted, mark = describe(Mistake("wrong-type", "m", "", SourceSpan(source, start, start + 1))).split("\n")[

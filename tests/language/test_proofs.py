@@ -15,7 +15,7 @@ def found(text: str) -> list[Proof]:
     return list(proofs(parse_recipe(Source("r", "mangler 1\n" + text), VERBS).items, VERBS))
 
 
-def told(text: str) -> list[str]:
+def said(text: str) -> list[str]:
     with pytest.raises(Refusal) as caught:
         found(text)
     return [mistake.message for mistake in caught.value.mistakes]
@@ -30,11 +30,11 @@ def test_a_test_proves_the_step_above_or_the_last_few() -> None:
 
 
 def test_tests_without_steps_are_misplaced() -> None:
-    assert told(f"test{TABLES}") == ["no step stands above this test"]
-    assert told(f"trim a\ntest for 2 steps{TABLES}") == [
+    assert said(f"test{TABLES}") == ["no step stands above this test"]
+    assert said(f"trim a\ntest for 2 steps{TABLES}") == [
         "1 step stands above this test, and it says for 2 steps"
     ]
-    assert told(f"trim a\ntest for 0 steps{TABLES}") == [
+    assert said(f"trim a\ntest for 0 steps{TABLES}") == [
         "1 step stands above this test, and it says for 0 steps"
     ]
 
@@ -74,4 +74,4 @@ def test_a_remark_switches_nothing_off(remark: str) -> None:
     ],
 )
 def test_what_is_no_test(body: str, message: str) -> None:
-    assert told(f"trim a\ntest{body}\n") == [message]
+    assert said(f"trim a\ntest{body}\n") == [message]

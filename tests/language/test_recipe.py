@@ -62,7 +62,7 @@ def test_a_hash_inside_texts_patterns_and_brackets_is_no_comment() -> None:
     assert statement.columns("in").included[0].name.value == "Kiln #"  # type: ignore[union-attr]
 
 
-def test_clauses_stand_in_any_order_each_once() -> None:
+def test_clauses_are_in_any_order_each_once() -> None:
     one_way = one('read nulls "", "-" skip 2 delimiter ";"')
     other = one('read delimiter ";" skip 2 nulls "", "-"')
     assert one_way == other
@@ -89,7 +89,7 @@ def test_selectors() -> None:
     assert [item.name.value for item in selector.excluded] == ["notes", "Fired at"]  # type: ignore[union-attr]
 
 
-def test_a_comma_may_stand_where_the_statement_ends() -> None:
+def test_a_comma_may_are_where_the_statement_ends() -> None:
     assert one("trim kiln, studio,\n") == one("trim kiln, studio")
     assert one('replace "a" with "b" in x,') == one('replace "a" with "b" in x')
 
@@ -108,7 +108,7 @@ def test_exactly_is_reserved_after_require_columns() -> None:
     assert not one("require columns [exactly]").has("exactly")
 
 
-def test_all_mistakes_are_told_in_one_go_in_their_order() -> None:
+def test_all_mistakes_are_reported_in_one_go_in_their_order() -> None:
     found = mistakes_of(
         'trim kiln sqeeze\nfill "x" with y\ntrim ok\nkeep kiln\nread delimiter "ab"\n  nulls oops'
     )

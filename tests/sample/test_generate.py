@@ -64,8 +64,8 @@ def test_every_row_of_the_sample_files_comes_out_right(tmp_path: Path, extract: 
             assert " ".join(name for name in names if name) == row["potter"]
             assert out["first_name"] in FIRST and out["last_name"] in LAST
             contacts = [contact.strip() for contact in row["contacts"].split(";") if contact]
-            told = [out["first_contact"], *(out["other_contacts"] or "").split("; ")]
-            assert [contact for contact in told if contact] == contacts
+            said = [out["first_contact"], *(out["other_contacts"] or "").split("; ")]
+            assert [contact for contact in said if contact] == contacts
             shelf = [out["rack"], out["board"], out["side"]]
             assert "/".join(part for part in shelf if part) == row["shelf"]
             glazes = [

@@ -63,7 +63,7 @@ def test_anycase_leaves_nothing_to_point_out(run: Run) -> None:
     assert step(result).tally.counts["cells_changed"] == 2
 
 
-def test_ascii_classes_held_against_other_letters_are_pointed_out(run: Run) -> None:
+def test_ascii_classes_compared_with_other_letters_are_pointed_out(run: Run) -> None:
     result = run(r"replace /\w+/ with 'x' in a", "a\nZoë\nPim\n1222 °C\n")
     assert "1 cell with letters beyond a to z" not in step(result).remarks
     assert any("beyond a to z" in remark and r"\p{L}" in remark for remark in step(result).remarks)

@@ -46,7 +46,7 @@ def test_a_column_that_is_not_there_names_the_nearest(run: Run) -> None:
     assert refused.value.mistakes[0].advice.startswith("Nearest: kiln. Columns: kiln, cone")
 
 
-def test_every_missing_column_is_told_once(run: Run) -> None:
+def test_every_missing_column_is_reported_once(run: Run) -> None:
     with pytest.raises(Refusal) as refused:
         run("trim one, two\nfill one with 'x'\ndrop columns three", EXTRACT)
     assert [m.missing for m in refused.value.mistakes] == [("one",), ("two",), ("three",)]
@@ -86,9 +86,9 @@ def test_require_columns(run: Run) -> None:
         ("exactly kiln, cone, result", "the extract has 1 more column than required: fired_at: as agreed"),
     ],
 )
-def test_require_columns_may_only_warn(run: Run, columns: str, told: str | None) -> None:
+def test_require_columns_may_only_warn(run: Run, columns: str, said: str | None) -> None:
     summary = run(f'require columns {columns} failures warn because "as agreed"', EXTRACT).summary
-    assert summary.warnings == ([f"line 2: {told}"] if told else [])
+    assert summary.warnings == ([f"line 2: {said}"] if said else [])
     assert summary.balance.delivered == summary.balance.read > 0
 
 

@@ -30,14 +30,14 @@ def test_example(verb: str, example: Example, tmp_path: Path, monkeypatch: pytes
     tables = f"{example.before}\nbecomes\n{example.after}".replace("\n", "\n  ")
     recipe = LinkedRecipe.parse(f"mangler 1\n{example.statement}\ntest\n  {tables}")
     (verdict,) = prove(recipe.parsed)
-    assert verdict.outcome is Outcome.PASSED, (verdict.names, verdict.rows, verdict.asides, verdict.told)
+    assert verdict.outcome is Outcome.PASSED, (verdict.names, verdict.rows, verdict.asides, verdict.problems)
     before = read_small_table(Source("before", example.before))
     assert run_in_memory(recipe.parsed.statements, before).names == after.names
     assert example.statement.startswith(verb)
 
 
 @pytest.mark.parametrize("name", VERBS.names())
-def test_every_verb_tells_all_about_itself(name: str) -> None:
+def test_every_verb_says_all_about_itself(name: str) -> None:
     declaration = VERBS.declaration(name)
     assert declaration.name == name and declaration.meaning.endswith(".")
     clauses = {
@@ -45,8 +45,8 @@ def test_every_verb_tells_all_about_itself(name: str) -> None:
         for option in parse_usage(name, declaration.usage).clauses
         for choice in option.choices
     } - {"", "where"}
-    told = set(declaration.clauses)
-    assert clauses <= told, f"not told: {clauses - told}"
+    said = set(declaration.clauses)
+    assert clauses <= said, f"not told: {clauses - said}"
     inner: set[str] = set()
 
     def look(part: Part) -> None:
@@ -62,6 +62,6 @@ def test_every_verb_tells_all_about_itself(name: str) -> None:
     for part in parse_usage(name, declaration.usage).fixed:
         look(part)
         inner.update([part.text] if isinstance(part, Word) else [])
-    assert told <= clauses | inner | {"where"}
+    assert said <= clauses | inner | {"where"}
     assert all(sentence.endswith(".") for sentence in declaration.clauses.values())
     assert declaration.examples or not declaration.is_step or name == "require columns"

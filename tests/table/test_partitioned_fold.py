@@ -21,7 +21,7 @@ from mangler.table.partitioned_fold import PartitionedFold
 
 
 def counted(batch: Batch) -> Batch:
-    """A row a key, with the sum of the counts."""
+    """One row per key, with the sum of the counts."""
     keys = keys_of(batch.columns[:1], len(batch))
     counts = np.bincount(keys.codes, np.asarray(batch.columns[1]), keys.count).astype(np.int64)
     return Batch(

@@ -43,7 +43,7 @@ def test_the_order_is_the_extracts(text: str, expected: list[str]) -> None:
     assert chosen(text) == (expected, [])
 
 
-def test_columns_of_other_types_are_passed_over_unless_they_are_named() -> None:
+def test_columns_of_other_types_are_skipped_unless_they_are_named() -> None:
     only_text = frozenset({ValueType.TEXT})
     assert chosen("*", only_text) == (["kiln", "notes"], ["pieces", "fired_at", "volume"])
     with pytest.raises(Refusal, match='trim cannot work on "pieces", which is integer') as refused:

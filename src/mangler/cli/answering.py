@@ -78,7 +78,7 @@ def show_json(answer: dict[str, Any]) -> None:
 
     plain = (sys.stdout.encoding or "").lower().replace("-", "") != "utf8"
     text = json.dumps(answer, indent=2, ensure_ascii=plain)
-    # JSON lets these stand as they are; a terminal takes some of them for commands.
+    # JSON allows these as they are; a terminal takes some of them for commands.
     text = re.sub(r"[\x7f-\x9f\u2028\u2029\ud800-\udfff]", lambda found: f"\\u{ord(found.group()):04x}", text)
     show_answer(text + "\n")
 

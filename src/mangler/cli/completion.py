@@ -25,7 +25,7 @@ def complete_verbs(incomplete: str) -> list[str]:
 
 
 def _paths(incomplete: str) -> list[str]:
-    """What stands in the folder typed so far and starts like the rest."""
+    """What is in the folder typed so far and starts like the rest."""
     folder, _, start = incomplete.rpartition("/")
     root = Path(folder + "/") if "/" in incomplete else Path()
     prefix = f"{folder}/" if "/" in incomplete else ""

@@ -40,7 +40,7 @@ ReadWords = Annotated[
 
 
 def named_values(settings: Sequence[str] | None) -> dict[str, str]:
-    """The values by their names; what has no = is refused, and so is a name that stands twice."""
+    """The values by their names; what has no = is refused, and so is a name that is given twice."""
     from mangler.language.mistake import wrong_recipe  # not needed for --help
 
     values: dict[str, str] = {}

@@ -184,13 +184,13 @@ def _refuse_what_does_not_go_together(
 
 
 def _how_many(outcomes: list[Outcome], rehearse: bool, where: str) -> str:
-    """What became of several extracts."""
+    """What happened to several extracts."""
     before = sum(outcome.skipped for outcome in outcomes)
     done = sum(outcome.delivered for outcome in outcomes)
     verb = "rehearsed" if rehearse else "delivered"
-    told = f"{len(outcomes)} extracts: {done} {verb}{where * (done > 0 and not rehearse)}"
-    told += f", {len(outcomes) - done - before} not {verb}"
-    return f"{told}, {before} passed over" if before else told
+    message = f"{len(outcomes)} extracts: {done} {verb}{where * (done > 0 and not rehearse)}"
+    message += f", {len(outcomes) - done - before} not {verb}"
+    return f"{message}, {before} passed over" if before else message
 
 
 def _print_json(recipe: str, accounts: list[dict[str, Any]], refusal: Any) -> None:

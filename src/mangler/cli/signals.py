@@ -29,7 +29,7 @@ class Ended(SystemExit):
 def listen(grace: float = GRACE, says: bool = True) -> None:
     """From now on these signals end the program within seconds, and what it has begun is taken away.
 
-    `says` is whether the user is told so here; a process of --workers leaves it to the one that started it.
+    `says` is whether the user hears of it here; a process of --workers leaves it to the one that started it.
     """
     for number in (signal.SIGTERM, signal.SIGHUP):
         if signal.getsignal(number) is not signal.SIG_IGN:  # nohup has hang-ups ignored

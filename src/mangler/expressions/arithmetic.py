@@ -1,4 +1,4 @@
-"""Arithmetic: exact on integers and decimals, where a result that has no place is a failure of its row."""
+"""Arithmetic: exact on integers and decimals, where a result that does not fit is a failure of its row."""
 
 from __future__ import annotations
 
@@ -75,10 +75,10 @@ def _not_numbers(operator: str, left: Bound, right: Bound, wrong: Bound, span: S
             operand.literal if isinstance(operand.literal, str) else f"{{{operand.span.text}}}"
             for operand in (left, right)
         )
-        told = [f"{operand.span.text} is {describe(operand.kind)}" for operand in (left, right)]
+        messages = [f"{operand.span.text} is {describe(operand.kind)}" for operand in (left, right)]
         return wrong_recipe(
             "wrong-type",
-            f"+ adds numbers, and {told[0] if left.kind is ValueType.TEXT else told[1]}",
+            f"+ adds numbers, and {messages[0] if left.kind is ValueType.TEXT else messages[1]}",
             f'Texts are put together with holes: "{holes}". To add, convert first: integer({wrong.span.text}).',
             span,
         )
@@ -170,7 +170,7 @@ def _finite(out: Any) -> Outcome:
 
 
 def _without(out: Any, failed: Any, reason: str) -> Outcome:
-    """The results with null for those that failed, and the failures."""
+    """The results, null where the computation failed, and the failures."""
     return (pc.if_else(pa.array(failed), None, out) if failed.any() else out), failing(failed, reason)
 
 

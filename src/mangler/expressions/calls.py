@@ -1,4 +1,4 @@
-"""Binds calls: of functions that the language has, and of those that a recipe defines."""
+"""Binds calls: of the language's functions, and of the functions that a recipe defines."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from mangler.language.patterns import Pattern
 from mangler.language.scope import Definition
 
 MOST_EXPANSIONS = 1000
-"""Calls of definitions in one expression: each is written out where it stands, and may hold others."""
+"""Calls of definitions in one expression: each is written out in place, and may hold others."""
 BindArgument: TypeAlias = Callable[[Expression, Surroundings], Bound]
 
 
@@ -187,8 +187,8 @@ def _in_both_places(mistake: Mistake, node: Call) -> Mistake:
     if mistake.span is None or (mistake.span.source is node.span.source and _inside(mistake, node)):
         return mistake
     span = node.span
-    told = f"Called in {span.source.name}, line {span.line}: {span.text}"
-    return replace(mistake, advice=f"{mistake.advice}\n{told}".lstrip("\n"))
+    message = f"Called in {span.source.name}, line {span.line}: {span.text}"
+    return replace(mistake, advice=f"{mistake.advice}\n{message}".lstrip("\n"))
 
 
 def _inside(mistake: Mistake, node: Call) -> bool:

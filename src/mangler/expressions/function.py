@@ -36,14 +36,14 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Parameter:
-    """`optional` ones may be left out; a `repeated` one, the last, may stand several times."""
+    """`optional` ones may be left out; a `repeated` one, the last, may be given several times."""
 
     name: str
     accepts: frozenset[ValueType] = TEXT
     optional: bool = False
     repeated: bool = False
     pattern: bool = False
-    """Whether a pattern may stand here too."""
+    """Whether a pattern is allowed here too."""
 
 
 @dataclass(frozen=True)

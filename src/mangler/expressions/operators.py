@@ -62,7 +62,7 @@ def common_kind(operands: Sequence[Bound], span: SourceSpan, what: str) -> Kind:
         return kinds[0] if kinds else None
     if all(kind in NUMERIC for kind in kinds):
         return ValueType.FLOAT if ValueType.FLOAT in kinds else ValueType.DECIMAL
-    told = " and ".join(
+    message = " and ".join(
         f"{operand.span.text} is {describe(operand.kind)}" for operand in operands if operand.kind is not None
     )
     typed = next(kind for kind in kinds if kind is not ValueType.TEXT)
@@ -70,7 +70,7 @@ def common_kind(operands: Sequence[Bound], span: SourceSpan, what: str) -> Kind:
     advice = "Convert one of them, so that both are of one type."
     if text is not None and typed is not ValueType.LIST:
         advice = f"Convert the text: {typed}({text.span.text})."
-    raise wrong_recipe("mixed-types", f"{what} needs values of one type: {told}", advice, span)
+    raise wrong_recipe("mixed-types", f"{what} needs values of one type: {message}", advice, span)
 
 
 def _comparison(operator: str, left: Bound, right: Bound, span: SourceSpan) -> Bound:
@@ -273,7 +273,7 @@ def bind_kindness(subject: Bound, kind: str, span: SourceSpan) -> Bound:
 
 
 def bind_template(parts: Sequence[str | tuple[Bound, bool]], span: SourceSpan) -> Bound:
-    """A text with holes; null where a hole is, but for those that may be."""
+    """A text with holes; null where a hole is null, except where the hole is optional."""
     for part in parts:
         if not isinstance(part, str) and part[0].kind is ValueType.LIST:
             raise wrong_type("a hole", part[0], "text")

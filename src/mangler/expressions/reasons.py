@@ -14,7 +14,7 @@ from mangler.kernels.values.format_values import format_values
 
 Positions: TypeAlias = npt.NDArray[np.intp]
 """Places in a batch, from 0."""
-Told: TypeAlias = tuple[list[str], npt.NDArray[np.int64]]
+Reasons: TypeAlias = tuple[list[str], npt.NDArray[np.int64]]
 """Different reasons, and for each place the number of its own."""
 
 
@@ -24,7 +24,7 @@ class ForMany(Protocol):
 
     def __call__(self, index: int, /) -> str: ...
 
-    def for_many(self, positions: Positions) -> Told: ...
+    def for_many(self, positions: Positions) -> Reasons: ...
 
 
 Reason: TypeAlias = str | Callable[[int], str]
@@ -40,7 +40,7 @@ class ByCell:
     def __call__(self, index: int) -> str:
         return self.form(format_values(self.array.slice(index, 1))[0].as_py())
 
-    def for_many(self, positions: Positions) -> Told:
+    def for_many(self, positions: Positions) -> Reasons:
         """Each different cell makes one reason."""
         encoded = format_values(self.array.take(pa.array(positions))).dictionary_encode()
         return [self.form(text) for text in encoded.dictionary.to_pylist()], np.asarray(
@@ -58,7 +58,7 @@ class ByDistinct:
     def __call__(self, index: int) -> str:
         return reason_of(self.reason, int(self.codes[index]))
 
-    def for_many(self, positions: Positions) -> Told:
+    def for_many(self, positions: Positions) -> Reasons:
         values, numbers = np.unique(self.codes[positions], return_inverse=True)
         reasons, codes = reasons_of(self.reason, values)
         return reasons, codes[numbers]
@@ -74,7 +74,7 @@ class Named:
     def __call__(self, index: int) -> str:
         return f"{self.name}: {reason_of(self.reason, index)}"
 
-    def for_many(self, positions: Positions) -> Told:
+    def for_many(self, positions: Positions) -> Reasons:
         reasons, codes = reasons_of(self.reason, positions)
         return [f"{self.name}: {reason}" for reason in reasons], codes
 
@@ -83,7 +83,7 @@ def reason_of(reason: Reason, index: int) -> str:
     return reason if isinstance(reason, str) else reason(index)
 
 
-def reasons_of(reason: Reason, positions: Positions) -> Told:
+def reasons_of(reason: Reason, positions: Positions) -> Reasons:
     """The reasons of many rows."""
     if isinstance(reason, str):
         return [reason], np.zeros(len(positions), np.int64)

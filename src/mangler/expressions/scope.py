@@ -1,4 +1,4 @@
-"""What an expression's names mean where it stands, and the mistakes of types."""
+"""What an expression's names mean where it is, and the mistakes of types."""
 
 from __future__ import annotations
 

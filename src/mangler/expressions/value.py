@@ -39,7 +39,7 @@ class Frame:
 
 @dataclass(frozen=True)
 class Failure:
-    """Rows whose value cannot be made, and why: the same for all, or told row by row."""
+    """Rows whose value cannot be made, and why: the same for all, or reported row by row."""
 
     flags: Flags
     reason: Reason
@@ -50,7 +50,7 @@ class Failure:
 
 @dataclass(frozen=True)
 class Value:
-    """An Arrow array with a value a row, or a scalar for all; null where a row failed."""
+    """An Arrow array with one value per row, or a scalar for all; null where a row failed."""
 
     data: Any
     failures: tuple[Failure, ...] = ()

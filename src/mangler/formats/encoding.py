@@ -1,4 +1,4 @@
-"""Encodings of text: named, found out, and turned into UTF-8 on the way in."""
+"""Encodings of text: named, detected, and turned into UTF-8 on the way in."""
 
 from __future__ import annotations
 
@@ -76,7 +76,7 @@ def _best_guess(sample: bytes) -> str:
 
 
 def _reads_as_western(sample: bytes) -> bool:
-    """Whether bytes beyond ASCII are typographic marks, and accented letters that mostly stand alone among others."""
+    """Whether bytes beyond ASCII are typographic marks, and accented letters that are mostly alone among others."""
     try:
         text = sample.decode("cp1252")
     except UnicodeDecodeError:
@@ -90,7 +90,7 @@ def _reads_as_western(sample: bytes) -> bool:
 
 
 def fitting(content: bytes, position: int) -> list[tuple[str, str]]:
-    """Encodings in which this content decodes, each with what stands at the position then."""
+    """Encodings in which this content decodes, each with what is at the position then."""
     offers = []
     for codec in COMMON:
         try:

@@ -21,7 +21,7 @@ class Location:
     raw: CountedStream
     """The bytes as they are, counted, and digested where that was asked for."""
     content: CountedStream
-    """The bytes decompressed; those that were looked at stay to be read."""
+    """The bytes decompressed; bytes that were looked at can still be read."""
     compression: str | None
 
     def head(self, size: int) -> bytes:

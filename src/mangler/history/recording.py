@@ -104,21 +104,21 @@ class RecipeHistory:
         return self.history.fingerprints(self.recipe, series)
 
     def delivered_before(self, extract: str) -> dict[str, Any] | None:
-        """What is told of an extract whose content this recipe has delivered; None where it has not."""
+        """What is reported about an extract whose content this recipe has delivered; None where it has not."""
         if extract == "-":
             return None
         try:
             digest = digest_of_extract(extract)
         except OSError:
-            return None  # the run tells what is wrong with it
+            return None  # the run says what is wrong with it
         past = self.history.delivery_of(self.recipe, digest)
         if past is None:
             return None
-        told = f"run {past.number} of {past.started[:10]} delivered the same content"
-        told += f" to {past.account.get('output') or past.output}" * bool(past.output)
+        message = f"run {past.number} of {past.started[:10]} delivered the same content"
+        message += f" to {past.account.get('output') or past.output}" * bool(past.output)
         if past.recipe_digest != self.recipe_digest:
-            told += "; the recipe has changed since"
-        return {"extract": extract, "delivered": False, "delivered_before": past.number, "message": told}
+            message += "; the recipe has changed since"
+        return {"extract": extract, "delivered": False, "delivered_before": past.number, "message": message}
 
 
 def digest_of_extract(path: str) -> str:

@@ -1,7 +1,7 @@
 """Past runs in an SQLite file, safe with several runs at once and after a kill at any moment.
 
 A run that is about to put its output in its place says so first, with the inode that the output has. Whoever opens
-the history later can tell from the file that stands there whether it came to that.
+the history later can see from the file that is there whether it came to that.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ from mangler.language.mistake import Refusal, file_trouble, reason
 FOLDER, FILE = ".mangler", "history.db"
 VERSION = 1
 LAST = 10
-"""So many of the last runs an extract is held against."""
+"""So many of the last runs an extract is compared with."""
 PATIENCE = 60.0
 """Seconds that a run waits for another one to let go of the file."""
 NOTED_WITHIN = 2.0
@@ -113,7 +113,7 @@ class PastRun:
 
 
 def beside(recipe: Path) -> Path:
-    """Where a recipe's history is, if nothing else is said."""
+    """Where a recipe's history is, by default."""
     return recipe.parent / FOLDER / FILE
 
 
@@ -126,7 +126,7 @@ class History:
 
     @classmethod
     def open(cls, path: Path, make: bool = True) -> History:
-        """Opens the history at `path`; makes it, and its folder, unless told not to."""
+        """Opens the history at `path`; makes it, and its folder, unless `make` is false."""
         if not path.exists():
             if not make:
                 raise file_trouble(
@@ -295,7 +295,7 @@ class History:
             self._settle()
 
     def _settle(self) -> None:
-        """Of runs that were about to deliver and are no more, the file that stands there tells how they ended."""
+        """Of runs that were about to deliver and are no more, the file that is there says how they ended."""
         query = "SELECT number, output, inode, process FROM run WHERE state = ?"
         for number, output, inode, process in self._connection.execute(query, (State.DELIVERING,)).fetchall():
             path = path_of(output)
@@ -354,12 +354,12 @@ def _trouble(path: Path, error: Exception, writing: bool = False) -> Refusal:
         )
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF
     if writing and code in READ_ONLY:
-        told = file_trouble(
+        message = file_trouble(
             "history-not-writable",
             f"the history {path} cannot be written",
             "Name another with --history PATH.",
         )
-        return CannotBeWrittenError(told.mistakes, told.code)
+        return CannotBeWrittenError(message.mistakes, message.code)
     why = "the disk is full" if code == sqlite3.SQLITE_FULL else str(error)
     return file_trouble(
         "history-not-usable", f"the history {path} cannot be used: {why}", "Name another with --history PATH."

@@ -47,7 +47,7 @@ def clean_combined(
     to: Path | None,
     on_event: OnEvent,
 ) -> list[Outcome]:
-    """The rows of those that fit stand in the output, extract after extract."""
+    """The rows of the extracts that fit are in the output, extract after extract."""
     outcomes: dict[OutputPaths, Outcome] = {}
     waiting: list[_Waiting] = []
     earlier_here: dict[str, deque[Fingerprint]] = {}
@@ -71,8 +71,8 @@ def clean_combined(
             if isinstance(cleaned, Refusal):
                 outcomes[paths] = refused(cleaned, paths, recording)
             else:
-                told = recording.fingerprint() if recording is not None else None
-                fingerprint = Fingerprint.of_json(told) if told else None
+                message = recording.fingerprint() if recording is not None else None
+                fingerprint = Fingerprint.of_json(message) if message else None
                 waiting.append(_Waiting(paths, recording, cleaned, rows))
                 if fingerprint is not None:
                     own = earlier_here.setdefault(series_of(paths.extract), deque(maxlen=LAST))
@@ -102,7 +102,7 @@ def _deliver(
     past: RecipeHistory | None,
     to: Path | None,
 ) -> dict[OutputPaths, Outcome]:
-    """What becomes of the extracts that fit."""
+    """What happens to the extracts that fit."""
     if not waiting:
         return {}
     output = FileOutput(to, settings.rehearse)
@@ -137,7 +137,7 @@ def _refuse_differences(others: dict[OutputPaths, Outcome], lacking: dict[str, s
             f"the output would be without {', '.join(missing)}, which --strict does not allow",
             "Nothing is delivered. Mend what does not fit, leave it out, or run without --strict.",
         )
-    differing = [f"    {extract}: {told}" for extract, told in lacking.items() if told]
+    differing = [f"    {extract}: {message}" for extract, message in lacking.items() if message]
     if differing:
         raise extract_does_not_fit(
             "strict",

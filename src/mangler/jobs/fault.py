@@ -31,7 +31,7 @@ def refusal_of(error: Exception) -> Refusal:
     """The refusal that an exception means. The details of an unforeseen one go to a temporary file."""
     if isinstance(error, Refusal):
         return error
-    if isinstance(error, MemoryError) or any(told in str(error) for told in NO_THREADS):
+    if isinstance(error, MemoryError) or any(message in str(error) for message in NO_THREADS):
         return out_of_memory()
     if any(kind.__name__ in TOO_LARGE for kind in type(error).__mro__):
         return extract_does_not_fit(

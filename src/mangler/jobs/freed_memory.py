@@ -11,7 +11,7 @@ KEPT = 64 << 20
 def keep_freed_memory() -> None:
     """Lets freed blocks be used again instead of going back to the system.
 
-    Without it glibc maps every larger array anew, and each pass over one costs page faults: a fifth of a run.
+    Without it glibc maps every larger array anew, and each pass through one costs page faults: a fifth of a run.
     Other C libraries have no such setting, and need none.
     """
     import ctypes

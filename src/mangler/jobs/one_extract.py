@@ -51,7 +51,7 @@ def what_was_at(output: Path | None, past: RecipeHistory | None) -> str:
         if output is None or not output.is_file():
             return ""
         return past.history.what_is_at(output.absolute()) if past is not None else "a file that was there"
-    except (OSError, Refusal):  # told when it is written
+    except (OSError, Refusal):  # reported when it is written
         return ""
 
 
@@ -64,7 +64,7 @@ def prepare_one(
     progress: Progress | None = None,
     before: Before | None = None,
 ) -> tuple[Recording | None, PreparedRun | Refusal]:
-    """Cleans an extract up to where it would be delivered, or gives what speaks against that."""
+    """Cleans an extract up to where it would be delivered, or gives what is a reason against that."""
     options = replace(settings.options, preview=settings.preview_rows, progress=progress)
     recording = None
     if past is not None:
@@ -86,7 +86,7 @@ def refused(refusal: Refusal, paths: OutputPaths, recording: Recording | None) -
 def delivered(
     cleaned: PreparedRun, paths: OutputPaths, settings: JobSettings, recording: Recording | None
 ) -> Outcome:
-    """The account of an extract whose output stands in its place, with the names of its files."""
+    """The account of an extract whose output is in its place, with the names of its files."""
     summary = cleaned.result.summary
     summary.rehearsal = settings.rehearse
     summary.output = "" if settings.rehearse else str(paths.output) if paths.output else "standard output"

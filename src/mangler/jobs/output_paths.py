@@ -22,7 +22,7 @@ STANDARD_INPUT_NAME = "standard-input.csv"
 
 @dataclass(frozen=True)
 class OutputPaths:
-    """Output and aside file of one extract; None stands for standard output, and for no aside file."""
+    """Output and aside file of one extract; None is standard output, or no aside file."""
 
     extract: str
     output: Path | None
@@ -32,14 +32,14 @@ class OutputPaths:
 def extracts_of(files: Sequence[str]) -> list[str]:
     """The extracts that are meant: files as they are named; of a folder all files in it, of a pattern those it fits.
 
-    In a folder, hidden files and Mangler's own are passed over: recipes, and rows set aside. Each file stands once,
+    In a folder, hidden files and Mangler's own are skipped: recipes, and rows set aside. Each file is listed once,
     however it is spelled: together with itself its rows would be there twice.
     """
     found: list[str] = []
     for file in files:
         if file == "-":
             found.append(file)
-        elif os.path.isdir(file):  # noqa: PTH112 - what cannot be reached is told when its turn comes
+        elif os.path.isdir(file):  # noqa: PTH112 - what cannot be reached is reported when its turn comes
             found += _in_folder(file)
         elif set(file) & set("*?[") and not os.path.exists(file):  # noqa: PTH110
             everything = glob(file, recursive=True)  # noqa: PTH207 - a pattern may start anywhere

@@ -24,7 +24,7 @@ class ExtractQueue:
         )
 
     def next(self, outcomes: dict[int, Outcome]) -> int | None:
-        """Takes the next one; those that are passed over get their outcome."""
+        """Takes the next one; skipped extracts get their outcome."""
         waiting: list[int] = []
         found: int | None = None
         while self._left and found is None:
@@ -66,4 +66,4 @@ def _content(paths: OutputPaths) -> str:
     try:
         return digest_of_extract(paths.extract)
     except OSError:
-        return paths.extract  # its run tells what is wrong with it
+        return paths.extract  # its run says what is wrong with it

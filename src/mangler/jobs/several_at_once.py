@@ -70,7 +70,7 @@ def _give_work(
     outcomes: dict[int, Outcome],
     on_event: OnEvent,
 ) -> None:
-    """Extracts for those that have nothing to do, as long as there are some."""
+    """Extracts for idle processes, as long as there are some."""
     while sum(worker.at is not None for worker in workers) < count:
         if (at := queue.next(outcomes)) is None:
             return

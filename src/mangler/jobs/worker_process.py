@@ -43,7 +43,7 @@ class WorkerSetup:
 
 
 class Sign(Enum):
-    """What a process tells: rows and bytes read so far; that it waits for its turn; what became of its extract."""
+    """What a process tells: rows and bytes read so far; that it waits for its turn; what happened to its extract."""
 
     PROGRESS = auto()
     TURN = auto()
@@ -82,10 +82,10 @@ class WorkerProcess:
     def hear(self) -> tuple[Sign, Any]:
         """What it says; that it is done with nothing to tell where it is no more."""
         try:
-            sign, told = self._pipe.recv()
+            sign, message = self._pipe.recv()
         except (EOFError, OSError):
             return Sign.DONE, None
-        return sign, told
+        return sign, message
 
     def ask_to_end(self) -> None:
         """Has it take away what it has begun, and end."""
@@ -111,7 +111,7 @@ def speaking(workers: Sequence[WorkerProcess]) -> list[WorkerProcess]:
 
 def _work(pipe: Connection[Any, Any], setup: WorkerSetup) -> None:
     """The process: cleans what it is given until nobody gives it anything."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the one that started it is told, and ends it
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the process that started it hears of it, and ends it
     if setup.prepare is not None:
         setup.prepare()
     signal.signal(signal.SIGTERM, _leave)
@@ -155,7 +155,7 @@ def _clean(
         return earlier(past, paths.extract)
 
     outcome = clean_one(recipe, paths, settings, past, progress, before)
-    if outcome.result is not None:  # without the rows: they stand in their files
+    if outcome.result is not None:  # without the rows: they are in their files
         outcome.result = Result(outcome.result.summary, [], [], ())
     return outcome
 

@@ -18,7 +18,7 @@ FAMILIES = ("text", "numeric", "date")
 
 @dataclass(frozen=True)
 class NamedColumn:
-    """`name`, or `name?`: passed over where the extract has no such column."""
+    """`name`, or `name?`: skipped where the extract has no such column."""
 
     name: Name
     optional: bool
@@ -74,7 +74,7 @@ def read_names(cursor: Cursor) -> tuple[Name, ...]:
 
 
 def read_list(cursor: Cursor, read_item: Callable[[Cursor, bool], Item]) -> tuple[Item, ...]:
-    """Items with commas between; one comma may stand at the end of the statement."""
+    """Items with commas between; one comma may be at the end of the statement."""
     items = [read_item(cursor, False)]
     while cursor.take_mark(",", glued=True):
         if cursor.at_end():

@@ -15,7 +15,7 @@ from mangler.language.source import Source, SourceSpan
 
 @dataclass(frozen=True)
 class Token:
-    """Something taken, as it was spelled. `glued`: no space stands before it in the canonical layout."""
+    """Something taken, as it was spelled. `glued`: no space is before it in the canonical layout."""
 
     spelling: str
     glued: bool = False
@@ -23,7 +23,7 @@ class Token:
 
 @dataclass(frozen=True)
 class Comment:
-    """A comment inside a statement, with its `#`. It stands after the first `tokens` tokens."""
+    """A comment inside a statement, with its `#`. It is after the first `tokens` tokens."""
 
     text: str
     tokens: int
@@ -163,5 +163,5 @@ def is_word_part(character: str) -> bool:
 
 
 def is_bare_name(name: str) -> bool:
-    """Whether a column of this name can stand in a recipe without brackets."""
+    """Whether a column of this name can be in a recipe without brackets."""
     return bool(name) and is_word_start(name[0]) and all(is_word_part(c) for c in name)

@@ -54,5 +54,5 @@ class Verbs(Protocol):
         ...
 
     def check(self, statement: Statement) -> list[Mistake]:
-        """Mistakes in a statement that can be told without any extract."""
+        """Mistakes in a statement that can be known without any extract."""
         ...

@@ -1,6 +1,6 @@
 """Expressions: their tree, as the parser makes it of a recipe's text.
 
-A word is an operator only where an operator can stand, so columns may be called `and` or `between`; only
+A word is an operator only where an operator can be, so columns may be called `and` or `between`; only
 `if not true false null` are reserved. Types are no matter here: an expression is checked when it is bound.
 """
 

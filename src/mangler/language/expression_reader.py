@@ -1,6 +1,6 @@
 """Reads expressions off a cursor, by recursive descent.
 
-A word is an operator only where an operator can stand, so columns may be called `and` or `between`; only
+A word is an operator only where an operator can be, so columns may be called `and` or `between`; only
 `if not true false null` are reserved.
 """
 

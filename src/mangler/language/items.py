@@ -1,4 +1,4 @@
-"""A recipe cut into its items: statements, and comments that stand between them."""
+"""A recipe cut into its items: statements, and comments that are between them."""
 
 from __future__ import annotations
 

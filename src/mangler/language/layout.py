@@ -28,7 +28,7 @@ def format_recipe(recipe: ParsedRecipe) -> str:
 
 
 def format_statement(statement: Statement) -> str:
-    """One line; or, where that is too wide or has comments inside, one line a clause."""
+    """One line; or, where that is too wide or has comments inside, one line per clause."""
     stretches = sorted(statement.stretches, key=lambda stretch: stretch.rank)
     pieces = [text for stretch in stretches if (text := join_tokens(stretch.tokens))]
     line = " ".join(pieces)
@@ -41,7 +41,7 @@ def format_statement(statement: Statement) -> str:
 
 
 def _with_comments(line: str, stretches: Sequence[Stretch]) -> str:
-    """The one line that a head takes, with what comment stands at its end."""
+    """The one line that a head takes, with what comment is at its end."""
     return "  ".join([line, *(comment.text for stretch in stretches for comment in stretch.comments)])
 
 

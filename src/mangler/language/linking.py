@@ -61,7 +61,7 @@ class _Linker:
         self.mistakes: list[Mistake] = []
 
     def items(self, recipe: ParsedRecipe, files: tuple[str, ...]) -> list[Item]:
-        """The recipe's items; `files` are those that led here, itself the last."""
+        """The recipe's items; `files` are the files that led here, itself the last."""
         scope = self.scope(recipe, files)
         out: list[Item] = []
         for item in recipe.items:
@@ -210,7 +210,7 @@ class _Linker:
                 scope.functions[f"{prefix.value}.{name}"] = definition
 
     def load(self, statement: Statement, files: tuple[str, ...]) -> tuple[ParsedRecipe | None, str]:
-        """The file that a statement names, found relative to the one it stands in."""
+        """The file that a statement names, found relative to the one it is in."""
         text = statement.text("text")
         assert text is not None
         path = Path(statement.span.source.name).parent / text.value
@@ -228,8 +228,10 @@ class _Linker:
             return None, ""
         refuse_outside(path, self.files_under, text.span)
         if len(files) > DEEPEST_FILES:
-            told = f"files name each other more than {DEEPEST_FILES} deep"
-            self.mistakes.append(Mistake("wrong-parameter-value", told, "Name them in one place.", text.span))
+            message = f"files name each other more than {DEEPEST_FILES} deep"
+            self.mistakes.append(
+                Mistake("wrong-parameter-value", message, "Name them in one place.", text.span)
+            )
             return None, ""
         try:
             identity = _identity(str(path))
@@ -238,10 +240,12 @@ class _Linker:
                 self.loaded[identity] = self.parsed[identity].source
             return self.parsed[identity], str(path)
         except Refusal as refusal:
-            told = f"Named in {text.span.source.name}, line {text.span.line}: {statement.span.text}"
+            message = f"Named in {text.span.source.name}, line {text.span.line}: {statement.span.text}"
             for mistake in refusal.mistakes:
                 span = mistake.span or text.span
-                advice = mistake.advice if mistake.span is None else f"{mistake.advice}\n{told}".lstrip("\n")
+                advice = (
+                    mistake.advice if mistake.span is None else f"{mistake.advice}\n{message}".lstrip("\n")
+                )
                 self.mistakes.append(replace(mistake, advice=advice, span=span))
             if refusal.code is ExitCode.FILE_TROUBLE:
                 raise Refusal(self.mistakes, ExitCode.FILE_TROUBLE) from None

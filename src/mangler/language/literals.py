@@ -1,6 +1,6 @@
 """Literals: texts, numbers and names, each with the spelling it had.
 
-Two literals are equal when they mean the same and are spelled the same; where they stand does not count.
+Two literals are equal when they mean the same and are spelled the same; where they are does not count.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""Which columns a statement speaks of by name."""
+"""Which columns a statement mentions by name."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from mangler.language.statement import Statement
 
 
 def columns_mentioned(statement: Statement) -> list[str]:
-    """Names in the order of the text, each once: of columns that are there, and of those that are made."""
+    """Names in the order of the text, each once: of columns that are there, and of new columns."""
     names = []
     for part in parts_of(statement.values):
         if isinstance(part, Name):
@@ -26,7 +26,7 @@ def columns_mentioned(statement: Statement) -> list[str]:
 
 
 def parts_of(value: Any) -> Iterator[Any]:
-    """Everything that a statement or an expression is made of, the whole first."""
+    """Everything that a statement or an expression is made from, the whole first."""
     if isinstance(value, Mapping):
         for inner in value.values():
             yield from parts_of(inner)

@@ -24,7 +24,7 @@ from mangler.language.source import SourceSpan
 
 Delimiter: TypeAlias = Text | Pattern | Number
 NAMING = ("column", "n")
-"""What a hole in the name of numbered columns can stand for."""
+"""What a hole in the name of numbered columns can mean."""
 
 
 @dataclass(frozen=True)

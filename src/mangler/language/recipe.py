@@ -26,7 +26,7 @@ ONCE = ("mangler", "read", "write", "tolerate")
 
 @dataclass(frozen=True)
 class ParsedRecipe:
-    """A recipe without mistakes, as far as they can be told without an extract."""
+    """A recipe without mistakes, as far as they can be known without an extract."""
 
     source: Source
     items: tuple[Item, ...]
@@ -38,7 +38,7 @@ class ParsedRecipe:
         return tuple(item.statement for item in self.items if isinstance(item, Step))
 
     def only(self, verb: str) -> Statement | None:
-        """The statement of a verb that stands at most once; the first of a verb that may stand more often."""
+        """The statement of a verb that occurs at most once; the first of a verb that may occur more often."""
         return next((statement for statement in self.statements if statement.verb == verb), None)
 
 
@@ -66,7 +66,7 @@ def load_named(path: Path, span: SourceSpan) -> Source:
 
 
 def read_bytes(path: Path) -> bytes:
-    """What stands in a recipe file."""
+    """What is in a recipe file."""
     try:
         with path.open("rb") as file:
             content = file.read(LARGEST + 1)
@@ -160,7 +160,7 @@ def _stray(source: Source, chunk: Chunk) -> Mistake:
 
 
 def _frame_mistakes(recipe: ParsedRecipe, failed: bool) -> list[Mistake]:
-    """The recipe starts with its language version, and some statements stand once."""
+    """The recipe starts with its language version, and some statements occur at most once."""
     source, mistakes = recipe.source, []
     first = next((item for item in recipe.items if isinstance(item, Step) or not item.lines), None)
     if first is None or (isinstance(first, Step) and first.statement.verb != "mangler"):

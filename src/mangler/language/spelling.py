@@ -6,7 +6,7 @@ KNOWN = {"\n": "\\n", "\t": "\\t", "\r": "\\r", '"': '\\"', "\\": "\\\\", "{": "
 
 
 def spell_character(character: str) -> str:
-    """A character as it stands between double quotes."""
+    """A character as it is between double quotes."""
     if character in KNOWN:
         return KNOWN[character]
     return character if character.isprintable() else f"\\u{{{ord(character):X}}}"

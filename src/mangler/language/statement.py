@@ -30,7 +30,7 @@ class Statement:
     """One step of a recipe.
 
     `values` holds what was said, by clause: a value under the words before it in its clause (`with`,
-    `header row`), or under its kind (`columns`) when no word stands before it; a clause of words alone is
+    `header row`), or under its kind (`columns`) when no word is before it; a clause of words alone is
     there with True, a choice with the word chosen. Two statements are equal when they mean the same.
     """
 
@@ -42,7 +42,7 @@ class Statement:
     scope: Scope = field(default=NO_NAMES, compare=False, repr=False)
     """The names that its expressions may use besides columns."""
     included_from: str = field(default="", compare=False, repr=False)
-    """The file it stands in, when a recipe includes that."""
+    """The file it is in, when a recipe includes that."""
 
     @property
     def line(self) -> int:
@@ -82,5 +82,5 @@ class Statement:
         return self.get(key, str)
 
     def span_of(self, key: str) -> SourceSpan:
-        """Where a clause stands; the whole statement when it was not said."""
+        """Where a clause is; the whole statement when it was not said."""
         return self.spans.get(key, self.span)

@@ -1,8 +1,8 @@
-"""Small tables as they stand in a recipe's tests and in the reference.
+"""Small tables as they are in a recipe's tests and in the reference.
 
 Cells are separated by `|` and taken without the blanks around them. A cell that starts with a quote is a text
 with escapes; an empty cell or `null` is null, `""` is empty. A head is a column's name and, if it is to be said,
-its type: `made integer`. In the table that is expected a line `aside "reason"` stands for a row set aside.
+its type: `made integer`. In the table that is expected a line `aside "reason"` means a row set aside.
 """
 
 from __future__ import annotations
@@ -47,7 +47,7 @@ class SmallTable:
     asides: tuple[str, ...] = ()
     """The reasons of the rows that are expected to be set aside, in their order."""
     aside_lines: tuple[tuple[int, str], ...] = field(compare=False, repr=False, default=())
-    """Before which of the spelled lines each of them stands, and how it is spelled."""
+    """Before which of the spelled lines each of them is, and how it is spelled."""
 
     @property
     def names(self) -> tuple[str, ...]:

@@ -2,9 +2,9 @@
 
 `trim COLUMNS [left|right] [squeeze [lines]] [where CONDITION]`
 
-Capitals are kinds of value, small words stand for themselves, `[…]` may be left out, `(a|b)` is a choice,
-`{…}, …` is a list of the same form with commas between. Required parts stand in their order. What is in
-brackets may come in any order, each once; brackets in the midst of the required parts keep their place.
+Capitals are kinds of value, small words mean themselves, `[…]` may be left out, `(a|b)` is a choice,
+`{…}, …` is a list of the same form with commas between. Required parts are in their order. What is in
+brackets may come in any order, each once; brackets among the required parts keep their place.
 
 A verb whose usage goes on in further lines has a body: small tables, indented, under a head of one line.
 """
@@ -57,14 +57,14 @@ Part: TypeAlias = Word | Kind | Options | Listed
 
 @dataclass(frozen=True)
 class Usage:
-    """`fixed` parts stand in this order; `clauses` follow, in any order."""
+    """`fixed` parts are in this order; `clauses` follow, in any order."""
 
     text: str
     verb: tuple[str, ...]
     fixed: tuple[Part, ...]
     clauses: tuple[Options, ...]
     has_body: bool = False
-    """Whether tables stand under the statement's first line."""
+    """Whether tables are under the statement's first line."""
 
     def clause_words(self) -> list[str]:
         """The words that clauses start with, in the order of the usage line."""

@@ -49,7 +49,7 @@ class _Walker:
         self.finish_stretch(0)
         words: list[str] = []
         for rank, part in enumerate(self.usage.fixed, 1):
-            # A clause may stand before a required part that starts with a word of its own.
+            # A clause may be before a required part that starts with a word of its own.
             while isinstance(part, Word) and not self.comes_next(part) and self.clause():
                 pass
             self.read_part(part, () if isinstance(part, Options) else tuple(words))
@@ -206,7 +206,7 @@ class _Walker:
         )
 
     def unexpected(self) -> Refusal:
-        """Something stands where only a clause, or the end, can."""
+        """Something is where only a clause, or the end, can."""
         cursor = self.cursor
         word = cursor.peek_word()
         said = [clause for clause in self.usage.clauses if clause not in self.open_clauses]

@@ -171,7 +171,7 @@ def topic_page(topic: Topic) -> str:
 
 
 def example_lines(example: Example) -> list[str]:
-    """An example as it would stand in a recipe: the step, and a test under it."""
+    """An example as it would be in a recipe: the step, and a test under it."""
     return [
         example.statement,
         "",

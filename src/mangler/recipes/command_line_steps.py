@@ -1,4 +1,4 @@
-"""Steps that stand in no recipe: given on the command line, for `mangler try`."""
+"""Steps that are in no recipe: given on the command line, for `mangler try`."""
 
 from __future__ import annotations
 

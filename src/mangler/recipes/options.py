@@ -14,7 +14,7 @@ from mangler.steps.shared.checks import check_patterns
 
 
 def read_words(text: str) -> Statement:
-    """The read statement that `--read 'delimiter ";"'` stands for; the word read itself may be there."""
+    """The read statement that `--read 'delimiter ";"'` means; the word read itself may be there."""
     statement = text if text.split(maxsplit=1)[:1] == ["read"] else f"read {text}"
     source = source_of("--read", statement)
     read = read_statement(Cursor(source, 0, len(source.text)), VERBS)

@@ -30,7 +30,7 @@ def save_steps(path: Path, steps: Sequence[Statement], read: Statement | None = 
 
 
 def head_of(title: str) -> str:
-    """The first line of a recipe. The title is plain, whatever stands in it: a name of a file."""
+    """The first line of a recipe. The title is plain, whatever is in it: a name of a file."""
     plain = title.isprintable() and '"' not in title and not set("\\{") & set(title)
     if plain or not title.isprintable():
         return f"mangler {LANGUAGE_VERSION} {spell_text(title)}"
@@ -59,7 +59,7 @@ def with_steps(text: str, steps: Sequence[Statement]) -> str:
     if not front.endswith(("\n", "\r")):
         front += line_end
     added = "\n".join(map(format_statement, steps)) + "\n"
-    if isinstance(above, Comments):  # a comment right above would seem to speak of the new steps
+    if isinstance(above, Comments):  # a comment right above would seem to mention the new steps
         added = "\n" + added
     saved = front + added.replace("\n", line_end) + rest
     _require_same(recipe.statements, saved, steps)

@@ -15,7 +15,7 @@ from mangler.steps import VERBS
 
 
 def load_text(name: str) -> str:
-    """A recipe's text as it stands, line ends included; `-` is standard input."""
+    """A recipe's text as it is, line ends included; `-` is standard input."""
     content = StandardInput().read_all() if name == "-" else read_bytes(Path(name))
     return decode(name, content)
 

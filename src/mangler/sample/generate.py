@@ -1,6 +1,6 @@
 """The sample extracts: kiln logs of shared pottery studios, as they are typed on the day. All made up.
 
-Every extract comes of a generator with a fixed seed, so that documentation and tests can quote its rows.
+Every extract comes from a generator with a fixed seed, so that documentation and tests can quote its rows.
 """
 
 from __future__ import annotations

@@ -133,10 +133,10 @@ class Capture(RowStep):
         return [self._told_of_unmatched(tally)] if tally.counts["unmatched"] and self.said_failures else []
 
     def remarks(self, tally: Tally) -> list[str]:
-        told = remarks_on_condition(tally)
+        messages = remarks_on_condition(tally)
         if tally.counts["unmatched"] and not self.said_failures:
-            told.append(self._told_of_unmatched(tally) + such_as(tally))
-        return [*told, *advise_on_misses(tally), *remarks_on_failures(tally)]
+            messages.append(self._told_of_unmatched(tally) + such_as(tally))
+        return [*messages, *advise_on_misses(tally), *remarks_on_failures(tally)]
 
     def _told_of_unmatched(self, tally: Tally) -> str:
         cells = "1 cell does" if tally.counts["unmatched"] == 1 else f"{tally.counts['unmatched']:,} cells do"
@@ -168,7 +168,7 @@ def check(statement: Statement) -> list[Mistake]:
     assert pattern is not None
     mistakes = [*check_in_place(statement), *check_is_text(statement.values.get("value"), "capture")]
     if problem_of(pattern.re2):
-        return mistakes  # told already, and its groups cannot be counted
+        return mistakes  # reported already, and its groups cannot be counted
     groups, said = group_names(pattern.re2), statement.names("into")
     wrong = _wrong_names(groups, said)
     if wrong is not None:

@@ -1,4 +1,4 @@
-"""`clean list`: delimited lists mended inside their cells."""
+"""`clean list`: delimited lists fixed inside their cells."""
 
 from __future__ import annotations
 
@@ -114,11 +114,11 @@ def check(statement: Statement) -> list[Mistake]:
     said = statement.values["at"]
     mistakes = check_delimiters(said)
     if not statement.has("with") and (len(said) > 1 or not isinstance(said[0], Text)):
-        told = "several delimiters are" if len(said) > 1 else "a pattern is"
+        message = "several delimiters are" if len(said) > 1 else "a pattern is"
         mistakes.append(
             Mistake(
                 "delimiter-open",
-                f"{told} looked for, so it is open what the parts are put together with",
+                f"{message} looked for, so it is open what the parts are put together with",
                 'Say it: with "; ".',
                 statement.span_of("at"),
             )

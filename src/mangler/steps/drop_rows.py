@@ -1,4 +1,4 @@
-"""`drop rows`: all rows but those that meet a condition."""
+"""`drop rows`: all rows except the ones that meet a condition."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""`make`: new columns, or new values for those that are there."""
+"""`make`: new columns, or new values for existing columns."""
 
 from __future__ import annotations
 
@@ -61,7 +61,7 @@ DECLARATION = Declaration(
 
 @dataclass(frozen=True)
 class Made:
-    """One column: its expression, where it stands among the columns before the step (-1: it is new), its type."""
+    """One column: its expression, where it is among the columns before the step (-1: it is new), its type."""
 
     name: str
     bound: Bound

@@ -130,7 +130,7 @@ class Map(RowStep):
         return pc.if_else(pa.array(unmatched), other, mapped), unmatched
 
     def remarks(self, tally: Tally) -> list[str]:
-        told = remarks_on_condition(tally)
+        messages = remarks_on_condition(tally)
         if count := tally.counts["unmatched"]:
             cells = "1 cell holds a value" if count == 1 else f"{count:,} cells hold values"
             near = [
@@ -138,12 +138,12 @@ class Map(RowStep):
                 for example in tally.examples
                 if (close := nearest(example, self.table.spelled))
             ]
-            told.append(
+            messages.append(
                 f"{cells} that the table does not have{such_as(tally)}{'; ' * bool(near)}{', '.join(near)}"
             )
         if not tally.changed_anything and not tally.counts["unmatched"] and tally.rows_in:
-            told.insert(0, "changed nothing: the values are mapped to themselves, or null")
-        return [*told, *remarks_on_failures(tally)]
+            messages.insert(0, "changed nothing: the values are mapped to themselves, or null")
+        return [*messages, *remarks_on_failures(tally)]
 
 
 def as_compared(texts: Any, anycase: bool) -> Any:

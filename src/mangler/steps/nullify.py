@@ -1,4 +1,4 @@
-"""`nullify`: whole cells that stand for nothing become null."""
+"""`nullify`: whole cells that mean nothing become null."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""`read`: what the extract is like, where that is not to be found out."""
+"""`read`: what the extract is like, where that is not to be detected."""
 
 from __future__ import annotations
 
@@ -87,7 +87,7 @@ def check(statement: Statement) -> list[Mistake]:
 
 
 def settings(statement: Statement | None) -> ReadSettings:
-    """What a read statement says; None stands for a recipe without one."""
+    """What a read statement says; None means a recipe without one."""
     if statement is None:
         return ReadSettings()
     delimiter, quote = statement.text("delimiter"), statement.text("quote")

@@ -137,7 +137,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnChoice:
 
 
 def _refuse_clashes(schema: Schema, renamed: dict[int, tuple[str, Any]]) -> None:
-    """Two columns of one name, or a column without any, could not be told apart any more."""
+    """Two columns of one name, or a column without any, could not be distinguished any more."""
     seen: dict[str, int] = {name: index for index, name in enumerate(schema.names) if index not in renamed}
     for index, (name, span) in renamed.items():
         if not name:

@@ -46,7 +46,7 @@ def check(statement: Statement) -> list[Mistake]:
 
 
 def bind(statement: Statement, schema: Schema) -> ColumnChoice:
-    choose(statement, schema, DECLARATION.usage, types=None)  # all that is missing is told together
+    choose(statement, schema, DECLARATION.usage, types=None)  # all that is missing is reported together
     selector = statement.columns()
     words = parse_usage(statement.verb, DECLARATION.usage).clause_words()
     picked: list[list[int]] = []

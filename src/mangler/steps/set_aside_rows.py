@@ -52,10 +52,10 @@ class SetAside(RowStep):
         return out, tally
 
     def remarks(self, tally: Tally) -> list[str]:
-        told = remarks_on_failures(tally)
+        message = remarks_on_failures(tally)
         if not tally.counts["rows_met"] and tally.rows_in:
-            told.insert(0, "changed nothing: the condition is never met")
-        return told
+            message.insert(0, "changed nothing: the condition is never met")
+        return message
 
 
 def bind(statement: Statement, schema: Schema) -> SetAside:

@@ -44,7 +44,7 @@ def check(statement: Statement) -> list[Mistake]:
 
 
 def settings(statement: Statement | None) -> WriteSettings:
-    """What a write statement says; None stands for a recipe without one."""
+    """What a write statement says; None means a recipe without one."""
     if statement is None:
         return WriteSettings()
     delimiter, nulls = statement.text("delimiter"), statement.text("nulls")

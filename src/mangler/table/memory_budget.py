@@ -95,9 +95,9 @@ class SpoolFile:
 
 def _no_room(error: OSError) -> Refusal:
     # Arrow wraps what the system says in a sentence of its own; the number is the system's.
-    told = os.strerror(error.errno).lower() if error.errno else reason(error)
+    message = os.strerror(error.errno).lower() if error.errno else reason(error)
     return file_trouble(
         "no-temporary-file",
-        f"the temporary file for rows that do not fit into memory makes trouble: {told}",
+        f"the temporary file for rows that do not fit into memory makes trouble: {message}",
         f"It stands in {tempfile.gettempdir()}. TMPDIR names another folder; --memory allows more memory.",
     )

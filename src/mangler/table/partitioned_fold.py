@@ -88,7 +88,7 @@ class FoldingTable:
 
 
 class PartitionedFold:
-    """Several tables of rows with the same keys, which stand first in each of them, divided together.
+    """Several tables of rows with the same keys, which are first in each of them, divided together.
 
     Where the first table has folded to a single row, or there are no keys, nothing can be divided.
     """

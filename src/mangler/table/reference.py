@@ -31,12 +31,12 @@ class Reference:
     def require(self, names: Sequence[Name]) -> None:
         """Refuses columns that the file does not have, each once."""
         wanted = {name.value: name for name in reversed(names) if name.value not in self.schema.names}
-        told = [
+        messages = [
             replace(mistake, message=mistake.message.replace("the extract", self.name), missing=())
             for mistake, _ in (missing_column(name, self.schema) for name in reversed(wanted.values()))
         ]
-        if told:
-            raise Refusal(told, ExitCode.WRONG_FOR_ANY_EXTRACT)
+        if messages:
+            raise Refusal(messages, ExitCode.WRONG_FOR_ANY_EXTRACT)
 
     def __len__(self) -> int:
         return len(self.lines)

@@ -29,7 +29,7 @@ FAMILIES = {
 
 
 class Names(list[str]):
-    """The names of columns, each of which is there once; where one stands is known without a search."""
+    """The names of columns, each of which is there once; where one is is known without a search."""
 
     @cached_property
     def indexes(self) -> dict[str, int]:

@@ -1,4 +1,4 @@
-"""What a recipe says of the file it reads and the file it writes. None: not said, so found out or as read."""
+"""What a recipe says of the file it reads and the file it writes. None: not said, so detected or as read."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ class ReadSettings:
     comment: str = ""
     nulls: tuple[str, ...] = ()
     ragged: str = "aside"
-    """`aside`, `stop`, or `pad`: what becomes of rows with too few or too many fields."""
+    """`aside`, `stop`, or `pad`: what happens to rows with too few or too many fields."""
     line: int = 0
     """The line of the read statement in the recipe, 0 when it has none."""
     spans: Mapping[str, SourceSpan] = field(default_factory=dict, compare=False, repr=False)

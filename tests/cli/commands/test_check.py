@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 import pytest
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 from mangler.sample.generate import EXTRACTS, write_sample
 
@@ -34,7 +34,7 @@ def test_without_history_only_what_the_recipe_needs_is_checked(work: Path) -> No
     assert not (work / ".mangler").exists()
 
 
-def test_the_drifted_week_is_told_with_the_steps_that_it_endangers(work: Path) -> None:
+def test_the_drifted_week_is_reported_with_the_steps_that_it_endangers(work: Path) -> None:
     deliver(work, 18, 19)
     assert mangler("check", "kiln-log.mangler", "extracts/clayworks-week-19.csv", cwd=work).returncode == 0
     done = mangler("check", "kiln-log.mangler", WEEK_20, "--json", cwd=work)
@@ -60,14 +60,14 @@ def test_a_run_warns_of_the_same_and_strict_stops_it(work: Path) -> None:
     recipe.write_text(recipe.read_text("utf-8").replace('read delimiter ";"', "read"), "utf-8")
     deliver(work, 18, 19)
     strict = mangler("run", "kiln-log.mangler", WEEK_20, "--to", "clean/", "--strict", cwd=work)
-    assert strict.returncode == 1 and "5 warnings, which --strict does not allow" in told(strict)
+    assert strict.returncode == 1 and "5 warnings, which --strict does not allow" in said(strict)
     done = mangler("run", "kiln-log.mangler", WEEK_20, "--to", "clean/", cwd=work)
     assert done.returncode == 0
-    assert 'Warning: result: values never seen: "tba" in 2 (see lines 20, 33, 100)' in told(done)
+    assert 'Warning: result: values never seen: "tba" in 2 (see lines 20, 33, 100)' in said(done)
     assert mangler("check", "kiln-log.mangler", WEEK_20, cwd=work).returncode == 0
 
 
-def test_what_would_stop_a_run_is_told_without_writing_anything(work: Path) -> None:
+def test_what_would_stop_a_run_is_reported_without_writing_anything(work: Path) -> None:
     recipe = work / "kiln-log.mangler"
     before = sorted(path.name for path in work.iterdir())
     text = recipe.read_text("utf-8")
@@ -86,7 +86,7 @@ def test_what_would_stop_a_run_is_told_without_writing_anything(work: Path) -> N
     assert sorted(path.name for path in work.iterdir()) == before
 
 
-def test_other_studios_are_held_against_their_own_weeks(work: Path) -> None:
+def test_other_studios_are_compared_with_their_own_weeks(work: Path) -> None:
     deliver(work, 18, 19)
     done = mangler("check", "kiln-log.mangler", f"extracts/{EXTRACTS[3].file}", cwd=work)
     assert done.returncode == 0 and "no earlier run" in done.stdout.decode()
@@ -97,12 +97,12 @@ def test_a_recipe_alone(work: Path) -> None:
     assert done.returncode == 0 and "nothing is wrong with it" in done.stdout.decode()
     (work / "bad.mangler").write_text("mangler 1\ntrimm a\n")
     done = mangler("check", "bad.mangler", cwd=work)
-    assert done.returncode == 2 and "trimm" in told(done)
+    assert done.returncode == 2 and "trimm" in said(done)
 
 
 def test_what_cannot_be_checked(work: Path) -> None:
     done = mangler("check", "kiln-log.mangler", "none.csv", "extracts/clayworks-week-18.csv", cwd=work)
-    assert done.returncode == 3 and "none.csv does not exist" in told(done)
+    assert done.returncode == 3 and "none.csv does not exist" in said(done)
     assert "it has what the recipe needs" in done.stdout.decode()
     done = mangler("check", "kiln-log.mangler", WEEK_20, "--history", "none.db", cwd=work)
-    assert done.returncode == 3 and "there is no history none.db" in told(done)
+    assert done.returncode == 3 and "there is no history none.db" in said(done)

@@ -2,7 +2,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 
 def test_the_demo_writes_the_example_and_cleans_three_weeks(tmp_path: Path) -> None:
@@ -27,13 +27,13 @@ def test_the_demo_writes_the_example_and_cleans_three_weeks(tmp_path: Path) -> N
         "quayside-week-19.aside.csv",
         "quayside-week-19.csv",
     ]
-    assert told(done).count("60 read + ") == 4 and told(done).count("rows: 1 read + ") == 1
+    assert said(done).count("60 read + ") == 4 and said(done).count("rows: 1 read + ") == 1
     for word in ("pending", "tba"):
         assert word not in (folder / "clean" / "clayworks-week-20.csv").read_text("utf-8")
 
 
-def test_the_drifted_week_is_caught_and_the_mended_recipe_proves_itself(tmp_path: Path) -> None:
-    text = told(mangler("demo", "log", cwd=tmp_path))
+def test_the_drifted_week_is_caught_and_the_fixed_recipe_proves_itself(tmp_path: Path) -> None:
+    text = said(mangler("demo", "log", cwd=tmp_path))
     assert '! result: values never seen: "tba" in 2' in text
     assert "! pieces: 18 cells have up to 4 parts" in text
     assert mangler("test", "log/kiln-log-from-week-20.mangler", cwd=tmp_path).returncode == 0
@@ -41,13 +41,13 @@ def test_the_drifted_week_is_caught_and_the_mended_recipe_proves_itself(tmp_path
     assert mangler(*command.split()[1:], cwd=tmp_path).returncode == 1
     extracts = sorted((tmp_path / "log" / "extracts").iterdir())
     done = mangler("run", "log/kiln-log.mangler", *extracts, "--to", "clean/", cwd=tmp_path)
-    assert done.returncode == 1 and "4 extracts: 3 delivered, 1 not delivered" in told(done)
+    assert done.returncode == 1 and "4 extracts: 3 delivered, 1 not delivered" in said(done)
 
 
 def test_a_folder_that_is_there_is_left_alone(tmp_path: Path) -> None:
     (tmp_path / "kiln-log").mkdir()
     done = mangler("demo", cwd=tmp_path)
-    assert done.returncode == 3 and "is there already" in told(done)
+    assert done.returncode == 3 and "is there already" in said(done)
     assert mangler("demo", "no/where", cwd=tmp_path).returncode == 3
     assert not any((tmp_path / "kiln-log").iterdir())
 

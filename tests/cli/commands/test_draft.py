@@ -4,7 +4,7 @@ import json
 from pathlib import Path
 
 import pytest
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 from mangler.sample.generate import EXTRACTS, write_extract
 
@@ -18,7 +18,7 @@ def work(tmp_path: Path) -> Path:
 def test_a_draft_is_written_proved_and_run(work: Path) -> None:
     done = mangler("draft", "week.csv", "--to", "first.mangler", cwd=work)
     assert done.returncode == 0 and done.stdout == b""
-    assert told(done).startswith("Wrote first.mangler: ")
+    assert said(done).startswith("Wrote first.mangler: ")
     assert mangler("test", "first.mangler", cwd=work).returncode == 0
     assert mangler("format", "--check", "first.mangler", cwd=work).returncode == 0
     assert mangler("run", "first.mangler", "week.csv", "--to", "o.csv", cwd=work).returncode == 0
@@ -31,7 +31,7 @@ def test_a_recipe_that_is_there_is_left_alone(work: Path) -> None:
     (work / "mine.mangler").write_text("mine")
     done = mangler("draft", "week.csv", "--to", "mine.mangler", cwd=work)
     assert done.returncode == 3
-    assert "mine.mangler is there already, and is left as it is" in told(done)
+    assert "mine.mangler is there already, and is left as it is" in said(done)
     assert (work / "mine.mangler").read_text() == "mine"
     assert mangler("draft", "week.csv", "--to", "mine.mangler", "--replace", cwd=work).returncode == 0
     assert (work / "mine.mangler").read_text("utf-8").startswith("mangler 1")
@@ -65,4 +65,4 @@ def test_json_gives_the_recipe(work: Path) -> None:
 def test_what_is_refused(work: Path, words: tuple[str, ...], code: int, message: str) -> None:
     done = mangler("draft", *words, cwd=work)
     assert done.returncode == code
-    assert message in told(done)
+    assert message in said(done)

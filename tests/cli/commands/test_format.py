@@ -3,7 +3,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 UNTIDY = """mangler  1
 
@@ -36,14 +36,14 @@ def test_recipes_are_laid_out_in_their_files(tmp_path: Path) -> None:
     recipe = tmp_path / "r.mangler"
     recipe.write_text(UNTIDY)
     done = mangler("format", "--check", "r.mangler", cwd=tmp_path)
-    assert done.returncode == 1 and told(done) == "r.mangler: not in the canonical layout, from line 1 on\n"
+    assert done.returncode == 1 and said(done) == "r.mangler: not in the canonical layout, from line 1 on\n"
     assert recipe.read_text() == UNTIDY
     done = mangler("format", "r.mangler", cwd=tmp_path)
-    assert done.returncode == 0 and told(done) == "r.mangler: laid out anew\n"
+    assert done.returncode == 0 and said(done) == "r.mangler: laid out anew\n"
     assert recipe.read_text() == TIDY
     changed = recipe.stat().st_mtime_ns
     done = mangler("format", "r.mangler", "--check", cwd=tmp_path)
-    assert done.returncode == 0 and told(done) == "r.mangler: as it should be\n"
+    assert done.returncode == 0 and said(done) == "r.mangler: as it should be\n"
     mangler("format", "r.mangler", cwd=tmp_path)
     assert recipe.stat().st_mtime_ns == changed
 
@@ -52,7 +52,7 @@ def test_a_recipe_with_mistakes_is_left_as_it_is(tmp_path: Path) -> None:
     (tmp_path / "bad.mangler").write_text("mangler  1\ntrimm a\n")
     (tmp_path / "r.mangler").write_text(UNTIDY)
     done = mangler("format", "bad.mangler", "r.mangler", "gone.mangler", cwd=tmp_path)
-    assert done.returncode == 3 and "bad.mangler, line 2, column 1" in told(done)
+    assert done.returncode == 3 and "bad.mangler, line 2, column 1" in said(done)
     assert (tmp_path / "bad.mangler").read_text() == "mangler  1\ntrimm a\n"
     assert (tmp_path / "r.mangler").read_text() == TIDY
 
@@ -73,7 +73,7 @@ def test_line_ends_and_links_stay(tmp_path: Path) -> None:
     assert recipe.read_bytes() == TIDY.replace("\n", "\r\n").encode()
     assert (tmp_path / "link.mangler").is_symlink()
     done = mangler("format", "--check", "r.mangler", cwd=tmp_path)
-    assert done.returncode == 0, told(done)
+    assert done.returncode == 0, said(done)
 
 
 def test_for_machines(tmp_path: Path) -> None:

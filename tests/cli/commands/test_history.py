@@ -5,7 +5,7 @@ import sqlite3
 from pathlib import Path
 
 import pytest
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 RECIPE = 'mangler 1 "Test"\ntrim *\n'
 
@@ -42,9 +42,9 @@ def test_every_delivery_and_refusal_is_noted(work: Path) -> None:
     assert 'no column "potter"' in mangler("history", "show", "2", cwd=work).stdout.decode()
 
 
-def test_a_run_is_shown_as_it_was_told(work: Path) -> None:
+def test_a_run_is_shown_as_it_was_reported(work: Path) -> None:
     (work / "in" / "a.csv").write_text("kiln,cone\n" + "1\n" * 5 + "2,06\n")
-    told_then = told(mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work))
+    told_then = said(mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work))
     shown = mangler("history", "show", "1", cwd=work).stdout.decode()
     assert "  row 3, line 4: 1 field where the header has 2\n  and 2 more\n" in shown
     assert shown.endswith(told_then)
@@ -55,7 +55,7 @@ def test_rehearsals_and_parts_of_extracts_are_not_noted(work: Path) -> None:
     mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--rows", "1", cwd=work)
     assert not (work / ".mangler").exists()
     done = mangler("history", cwd=work)
-    assert done.returncode == 3 and "there is no history .mangler/history.db" in told(done)
+    assert done.returncode == 3 and "there is no history .mangler/history.db" in said(done)
 
 
 def test_a_pipe_is_a_delivery_too(work: Path) -> None:
@@ -75,22 +75,22 @@ def test_folders_and_patterns_are_extracts(work: Path) -> None:
     (work / "empty").mkdir()
     for words, message in ((("in/x*",), "no file fits in/x*"), (("empty",), "holds no extracts")):
         done = mangler("run", "r.mangler", *words, "--to", "out/", cwd=work)
-        assert done.returncode == 3 and message in told(done)
+        assert done.returncode == 3 and message in said(done)
 
 
 def test_only_what_is_new_by_content_is_delivered(work: Path) -> None:
     words = ("run", "r.mangler", "in", "--to", "out/", "--only-new")
-    assert told(mangler(*words, cwd=work)).count("Delivered") == 3
+    assert said(mangler(*words, cwd=work)).count("Delivered") == 3
     (work / "in" / "a.csv").rename(work / "in" / "renamed.csv")
     (work / "in" / "b.csv").write_text("kiln,cone\nchanged,06\n")
     done = mangler(*words, cwd=work)
     assert done.returncode == 0
-    text = told(done)
+    text = said(done)
     assert "in/renamed.csv is passed over: run 1 of" in text and "to out/a.csv" in text
     assert text.count("Delivered") == 1 and "Delivered out/b.csv" in text
     assert "3 extracts: 1 delivered, 0 not delivered, 2 passed over" in text
     (work / "r.mangler").write_text(f"{RECIPE}recase * upper\n")
-    assert "the recipe has changed since" in told(mangler(*words, cwd=work))
+    assert "the recipe has changed since" in said(mangler(*words, cwd=work))
     answer = json.loads(mangler(*words, "--json", cwd=work).stdout)
     assert [one["delivered_before"] for one in answer["extracts"]] == [4, 3, 1]
     assert [one["delivered"] for one in answer["extracts"]] == [False] * 3
@@ -99,7 +99,7 @@ def test_only_what_is_new_by_content_is_delivered(work: Path) -> None:
 @pytest.mark.parametrize("more", [("--rehearse",), ("--rows", "1", "--to", "out/")])
 def test_only_new_is_about_whole_extracts_that_are_delivered(work: Path, more: tuple[str, ...]) -> None:
     done = mangler("run", "r.mangler", "in", "--only-new", *more, cwd=work)
-    assert done.returncode == 2 and "about whole extracts that are delivered" in told(done)
+    assert done.returncode == 2 and "about whole extracts that are delivered" in said(done)
 
 
 def test_a_history_of_its_own_place(work: Path) -> None:
@@ -109,14 +109,14 @@ def test_a_history_of_its_own_place(work: Path) -> None:
     assert len(runs(work, "--history", "h.db")) == 1
     (work / "text.db").write_text("no database\n" * 50)
     done = mangler(*words[:-1], "text.db", cwd=work)
-    assert done.returncode == 3 and "is no history of Mangler" in told(done)
+    assert done.returncode == 3 and "is no history of Mangler" in said(done)
 
 
 def test_where_no_history_can_be_kept_the_work_is_done_all_the_same(work: Path) -> None:
     (work / ".mangler").write_text("in the way")
     done = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
     assert done.returncode == 0
-    assert "No history is kept: the history .mangler/history.db cannot be made" in told(done)
+    assert "No history is kept: the history .mangler/history.db cannot be made" in said(done)
     done = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--only-new", cwd=work)
     assert done.returncode == 3
 
@@ -134,7 +134,7 @@ def test_where_no_history_can_be_kept_the_work_is_done_all_the_same(work: Path) 
 def test_what_is_refused(work: Path, words: tuple[str, ...], code: int, message: str) -> None:
     mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
     done = mangler("history", *words, cwd=work)
-    assert done.returncode == code and message in told(done)
+    assert done.returncode == code and message in said(done)
 
 
 def break_history(work: Path, statement: str) -> None:
@@ -152,13 +152,13 @@ def test_delivered_and_not_noted_is_said_so(work: Path) -> None:
     (work / "o.csv").unlink()
     done = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", cwd=work)
     assert done.returncode == 4
-    assert "Delivered, but not noted: the history" in told(done) and "no room for this" in told(done)
+    assert "Delivered, but not noted: the history" in said(done) and "no room for this" in said(done)
     assert (work / "o.csv").exists()
     answer = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--json", cwd=work)
     assert "no room for this" in json.loads(answer.stdout)["extracts"][0]["not_noted"]
     several = mangler("run", "r.mangler", "in/a.csv", "gone.csv", "--to", "out/", cwd=work)
     assert several.returncode == 3  # what is wrong with an extract counts first
-    assert "2 extracts: 1 delivered, 1 not delivered" in told(several)
+    assert "2 extracts: 1 delivered, 1 not delivered" in said(several)
 
 
 def test_runs_that_cannot_be_read_are_listed_all_the_same(work: Path) -> None:
@@ -170,6 +170,6 @@ def test_runs_that_cannot_be_read_are_listed_all_the_same(work: Path) -> None:
     shown = mangler("history", "show", "1", cwd=work)
     assert shown.returncode == 0 and "damaged, or of another version" in shown.stdout.decode()
     again = mangler("run", "r.mangler", "in/a.csv", "--to", "o.csv", "--only-new", cwd=work)
-    assert again.returncode == 0 and "Traceback" not in told(again)
+    assert again.returncode == 0 and "Traceback" not in said(again)
     assert mangler("history", "show", "9" * 30, cwd=work).returncode == 2
     assert mangler("history", "show", "9" * 18, cwd=work).returncode == 1

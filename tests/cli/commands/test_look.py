@@ -7,7 +7,7 @@ import subprocess
 from pathlib import Path
 
 import pytest
-from tests.cli.program import PROGRAM, mangler, told
+from tests.cli.program import PROGRAM, mangler, said
 
 CONTENT = 'kiln;studio;cone;notes\n007; Clay  Works\u00a0;06;"a\nb"\n012;"";10;\n'
 
@@ -28,7 +28,7 @@ def test_a_table_with_everything_visible(work: Path) -> None:
     assert lines[4].index("06") == lines[5].index("10") and lines[6] == "rows 1 to 2 of 2"
 
 
-def test_numbers_stand_to_the_right(work: Path) -> None:
+def test_numbers_are_to_the_right(work: Path) -> None:
     (work / "n.csv").write_text("a,b\n5,x\n100,y\n")
     lines = mangler("look", "n.csv", cwd=work).stdout.decode().split("\n")
     assert lines[4].index("5") == lines[5].index("100") + 2
@@ -88,7 +88,7 @@ def test_choices(work: Path) -> None:
 )
 def test_what_is_refused(work: Path, words: list[str], code: int, message: str) -> None:
     done = mangler("look", *words, cwd=work)
-    assert done.returncode == code and message in told(done)
+    assert done.returncode == code and message in said(done)
 
 
 def test_a_table_without_rows(work: Path) -> None:
@@ -115,9 +115,9 @@ def test_only_rows_that_meet_a_condition(work: Path) -> None:
         ("kilm = 'x'", "Nearest: kiln"),
     ):
         done = mangler("look", "a.csv", "--where", wrong, cwd=work)
-        assert done.returncode in (1, 2) and message in told(done)
+        assert done.returncode in (1, 2) and message in said(done)
     done = mangler("look", "a.csv", "--where", "integer(studio) = 1", cwd=work)
-    assert done.returncode == 1 and "row 1, line 2" in told(done)
+    assert done.returncode == 1 and "row 1, line 2" in said(done)
 
 
 def test_a_reader_that_leaves_ends_it_quietly(work: Path) -> None:
@@ -127,7 +127,7 @@ def test_a_reader_that_leaves_ends_it_quietly(work: Path) -> None:
     assert done.returncode == 0 and done.stderr == b"" and done.stdout.startswith(b"long.csv")
 
 
-def test_of_many_rows_without_a_place_the_first_are_told(work: Path) -> None:
+def test_of_many_rows_without_a_place_the_first_are_reported(work: Path) -> None:
     (work / "ragged.csv").write_text("a,b\n1,2\n" + "3\n" * 12)
     text = mangler("look", "ragged.csv", cwd=work).stdout.decode()
     assert (

@@ -3,7 +3,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 
 def test_pages_are_plain_when_piped(tmp_path: Path) -> None:
@@ -18,7 +18,7 @@ def test_pages_are_plain_when_piped(tmp_path: Path) -> None:
 def test_a_word_without_a_page(tmp_path: Path) -> None:
     done = mangler("manual", "trimm", cwd=tmp_path)
     assert done.returncode == 2 and done.stdout == b""
-    assert "Nearest: trim" in told(done)
+    assert "Nearest: trim" in said(done)
 
 
 def completions(tmp_path: Path, words: str) -> list[str]:
@@ -54,4 +54,4 @@ def test_functions_have_pages_and_are_offered(tmp_path: Path) -> None:
     assert "up_to" in completions(tmp_path, "mangler manual up_")
     assert {"trim", "trim(", "trim_left("} <= set(completions(tmp_path, "mangler try tri"))
     done = mangler("manual", "upto", cwd=tmp_path)
-    assert done.returncode == 2 and "Nearest: up_to" in told(done)
+    assert done.returncode == 2 and "Nearest: up_to" in said(done)

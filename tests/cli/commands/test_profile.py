@@ -7,7 +7,7 @@ import subprocess
 from pathlib import Path
 
 import pytest
-from tests.cli.program import PROGRAM, mangler, told
+from tests.cli.program import PROGRAM, mangler, said
 
 from mangler.sample.generate import EXTRACTS, write_extract
 
@@ -20,7 +20,7 @@ def work(tmp_path: Path) -> Path:
 
 def shown(work: Path, *words: str) -> list[str]:
     done = mangler("profile", *words, cwd=work)
-    assert done.returncode == 0 and told(done) == ""
+    assert done.returncode == 0 and said(done) == ""
     return done.stdout.decode().splitlines()
 
 
@@ -65,7 +65,7 @@ def test_columns_in_full_with_steps_that_can_be_pasted(work: Path) -> None:
     steps = [line.strip() for line in lines[first : first + 3]]
     assert steps[0] == "trim peak_c squeeze  # 14 cells"
     done = mangler("try", "week.csv", *steps, "--save", "--recipe", "new.mangler", cwd=work)
-    assert done.returncode == 0, told(done)
+    assert done.returncode == 0, said(done)
     assert mangler("run", "new.mangler", "week.csv", "--to", "o.csv", cwd=work).returncode == 0
     assert '    # Is "temoku" a slip for "tenmoku"?' in lines
 
@@ -91,7 +91,7 @@ def test_types_alone_are_no_fault(work: Path) -> None:
     assert lines[-2].endswith("--columns made")
 
 
-def test_rows_without_a_place_are_told(work: Path) -> None:
+def test_rows_without_a_place_are_reported(work: Path) -> None:
     (work / "a.csv").write_text("kiln,cone\n1,2,3\n4,5\n")
     assert "! 1 row has no place in the table; row 1: 3 fields where the header has 2" in shown(work, "a.csv")
 
@@ -122,5 +122,5 @@ def test_json_gives_everything(work: Path) -> None:
 def test_what_is_refused(work: Path, words: tuple[str, ...], code: int, message: str) -> None:
     done = mangler("profile", *words, cwd=work)
     assert done.returncode == code
-    assert message in told(done)
+    assert message in said(done)
     assert done.stdout == b""

@@ -16,7 +16,7 @@ from random import Random
 from typing import Any
 
 import pytest
-from tests.cli.program import PROGRAM, mangler, told
+from tests.cli.program import PROGRAM, mangler, said
 
 from mangler.history.store import History, State
 from mangler.sample.generate import write_sample
@@ -48,10 +48,10 @@ def run_json(*words: str, cwd: Path) -> tuple[int, list[dict[str, Any]]]:
     return done.returncode, json.loads(done.stdout)["extracts"]
 
 
-def without_seconds(told: Any) -> Any:
-    if isinstance(told, dict):
-        return {key: without_seconds(value) for key, value in told.items() if key != "seconds"}
-    return [without_seconds(one) for one in told] if isinstance(told, list) else told
+def without_seconds(said: Any) -> Any:
+    if isinstance(said, dict):
+        return {key: without_seconds(value) for key, value in said.items() if key != "seconds"}
+    return [without_seconds(one) for one in said] if isinstance(said, list) else said
 
 
 def contents(folder: Path) -> dict[str, bytes]:
@@ -116,7 +116,7 @@ def until(come: Callable[[], object]) -> None:
 
 
 def children(process: int) -> list[int]:
-    """Processes that clean: those that it started, but for the one that keeps account of shared resources."""
+    """Processes that clean: the ones that it started, except the one that keeps account of shared resources."""
     found = Path(f"/proc/{process}/task/{process}/children").read_text().split()
     return [int(one) for one in found if b"spawn_main" in Path(f"/proc/{one}/cmdline").read_bytes()]
 
@@ -197,7 +197,7 @@ def test_all_into_one_output(work: Path) -> None:
     assert second["warnings"] == []
 
 
-def test_a_file_stands_once_however_it_is_spelled(work: Path) -> None:
+def test_a_file_is_once_however_it_is_spelled(work: Path) -> None:
     code, extracts = run_json(
         "r.mangler",
         "a.csv",
@@ -224,9 +224,9 @@ def test_no_room_for_the_rows_that_wait(work: Path) -> None:
         timeout=60,
         check=False,
     )
-    assert done.returncode == 3 and "file too large" in told(done)
+    assert done.returncode == 3 and "file too large" in said(done)
     assert sorted(contents(work)) == ["a.csv", "all.csv", "b.csv", "r.mangler"]
-    assert "b.csv" in told(done)
+    assert "b.csv" in said(done)
 
 
 def test_an_extract_that_does_not_fit_leaves_none_of_its_rows(work: Path) -> None:
@@ -234,13 +234,13 @@ def test_an_extract_that_does_not_fit_leaves_none_of_its_rows(work: Path) -> Non
     (work / "bad.csv").write_text("kiln;cone\n" + "1;2\n" * 50_000 + "1;x\n")
     words = ("r.mangler", "a.csv", "bad.csv", "--to", "all.csv", "--together")
     done = mangler("run", *words, cwd=work)
-    assert done.returncode == 1 and "2 extracts: 1 delivered together in all.csv, 1 not delivered" in told(
+    assert done.returncode == 1 and "2 extracts: 1 delivered together in all.csv, 1 not delivered" in said(
         done
     )
     assert (work / "all.csv").read_text() == "kiln;cone\n007;6\n"
     done = mangler("run", *words, "--strict", cwd=work)
     assert done.returncode == 1
-    assert "the output would be without bad.csv, which --strict does not allow" in told(done)
+    assert "the output would be without bad.csv, which --strict does not allow" in said(done)
     assert (work / "all.csv").read_text() == "kiln;cone\n007;6\n"
 
 
@@ -248,7 +248,7 @@ def test_strict_wants_the_same_columns_of_all(work: Path) -> None:
     done = mangler(
         "run", "r.mangler", "a.csv", "b.csv", "--to", "all.csv", "--together", "--strict", cwd=work
     )
-    assert done.returncode == 1 and "the extracts differ in their columns" in told(done)
+    assert done.returncode == 1 and "the extracts differ in their columns" in said(done)
     assert not (work / "all.csv").exists()
     states = [one["state"] for one in json.loads(mangler("history", "--json", cwd=work).stdout)["runs"]]
     assert states == ["refused", "refused"]
@@ -271,12 +271,12 @@ def test_together_into_a_pipe_and_in_a_rehearsal(work: Path) -> None:
     done = mangler("run", "r.mangler", "a.csv", "-", "--together", cwd=work, stdin=b"kiln\n 1\n2")
     assert done.stdout == b"kiln;cone\n007;06\n1;\n2;"
     done = mangler("run", "r.mangler", "a.csv", "b.csv", "--together", "--rehearse", cwd=work)
-    assert done.returncode == 0 and "2 extracts: 2 rehearsed, 0 not rehearsed" in told(done)
-    assert "this one has no column fuel" in told(done)
+    assert done.returncode == 0 and "2 extracts: 2 rehearsed, 0 not rehearsed" in said(done)
+    assert "this one has no column fuel" in said(done)
     assert sorted(contents(work)) == ["a.csv", "b.csv", "r.mangler"]
 
 
-def test_columns_that_come_of_the_rows_stand_together_too(work: Path) -> None:
+def test_columns_that_come_of_the_rows_are_together_too(work: Path) -> None:
     (work / "r.mangler").write_text("mangler 1\npivot fuel into columns of made\n")
     (work / "a.csv").write_text("kiln;fuel;made\n1;gas;3\n1;wood;4\n")
     (work / "b.csv").write_text("kiln;fuel;made\n2;oil;5\n2;gas;6\n")
@@ -298,7 +298,7 @@ def test_columns_that_come_of_the_rows_stand_together_too(work: Path) -> None:
 def test_what_cannot_be_asked(work: Path, words: tuple[str, ...], message: str) -> None:
     before = contents(work)
     done = mangler("run", "r.mangler", *words, cwd=work)
-    assert done.returncode == 2 and message in told(done)
+    assert done.returncode == 2 and message in said(done)
     assert {name: text for name, text in contents(work).items() if name in before} == before
 
 
@@ -330,7 +330,7 @@ def wait_for_outputs(run: subprocess.Popen[bytes], out: Path, count: int) -> Non
 
 
 def settled(path: Path) -> list[tuple[str, State]]:
-    """What the history knows of each extract, once the system has done with those that were killed."""
+    """What the history knows of each extract, once the system has finished with the killed ones."""
     ending = time.monotonic() + 30
     while True:
         history = History.open(path)

@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 RECIPE = """mangler 1 "Test"
 trim studio
@@ -26,7 +26,7 @@ def work(tmp_path: Path) -> Path:
     return tmp_path
 
 
-def test_expected_and_got_stand_side_by_side(work: Path) -> None:
+def test_expected_and_got_are_side_by_side(work: Path) -> None:
     done = mangler("test", "failing.mangler", cwd=work)
     assert done.returncode == 1 and done.stderr == b""
     text = done.stdout.decode()
@@ -36,7 +36,7 @@ def test_expected_and_got_stand_side_by_side(work: Path) -> None:
     assert "1 test: 1 failed" in text
 
 
-def test_on_a_narrow_screen_they_stand_one_above_the_other(work: Path) -> None:
+def test_on_a_narrow_screen_they_are_one_above_the_other(work: Path) -> None:
     heads, cells = " | ".join(f"column_{n}" for n in range(8)), " | ".join("x" * 8)
     given = f"{heads}\n  {cells}"
     (work / "wide.mangler").write_text(
@@ -50,10 +50,10 @@ def test_codes_and_several_recipes(work: Path) -> None:
     assert mangler("test", "good.mangler", cwd=work).returncode == 0
     done = mangler("test", "failing.mangler", "wrong.mangler", "good.mangler", cwd=work)
     assert done.returncode == 2
-    assert "is not a verb" in told(done) or "trimm" in told(done)
+    assert "is not a verb" in said(done) or "trimm" in said(done)
     assert "1 test: 1 passed" in done.stdout.decode()
     done = mangler("test", "nowhere.mangler", cwd=work)
-    assert done.returncode == 3 and "nowhere.mangler cannot be read" in told(done)
+    assert done.returncode == 3 and "nowhere.mangler cannot be read" in said(done)
 
 
 def test_for_machines(work: Path) -> None:

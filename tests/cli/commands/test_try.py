@@ -5,7 +5,7 @@ import re
 from pathlib import Path
 
 import pytest
-from tests.cli.program import mangler, told
+from tests.cli.program import mangler, said
 
 CONTENT = "kiln;studio;result\n007; Clay  Works ;good\n012;Quayside;Good\n031;;n/a\n"
 
@@ -18,7 +18,7 @@ def work(tmp_path: Path) -> Path:
 
 def shown(work: Path, *words: str) -> str:
     done = mangler("try", "a.csv", *words, cwd=work)
-    assert done.returncode == 0, told(done)
+    assert done.returncode == 0, said(done)
     return done.stdout.decode()
 
 
@@ -51,17 +51,17 @@ def test_no_colour_and_a_mistake_under_its_character(work: Path) -> None:
     assert "\x1b" not in shown(work, "trim studio")
     done = mangler("try", "a.csv", 'replace "x" with "y" in studoi', cwd=work)
     assert done.returncode == 1 and done.stdout == b""
-    lines = told(done).split("\n")
+    lines = said(done).split("\n")
     assert lines[0] == 'STEP, line 1, column 25: the extract has no column "studoi"'
     assert lines[2].index("^") == lines[1].index("studoi") and lines[2].count("^") == 6
 
 
 def test_saving(work: Path) -> None:
     done = mangler("try", "a.csv", "trim studio   squeeze", "--recipe", "r.mangler", "--save", cwd=work)
-    assert done.returncode == 0 and told(done) == "Made r.mangler.\n"
+    assert done.returncode == 0 and said(done) == "Made r.mangler.\n"
     assert (work / "r.mangler").read_text() == 'mangler 1 "r"\n\ntrim studio squeeze\n'
     done = mangler("try", "a.csv", "recase studio upper", "--recipe", "r.mangler", "--save", cwd=work)
-    assert told(done) == "Added to r.mangler.\n" and b"\xe2\x9f\xa8Clay Works\xe2\x9f\xa9" in done.stdout
+    assert said(done) == "Added to r.mangler.\n" and b"\xe2\x9f\xa8Clay Works\xe2\x9f\xa9" in done.stdout
     assert (work / "r.mangler").read_text().endswith("trim studio squeeze\nrecase studio upper\n")
     assert mangler("run", "r.mangler", "a.csv", "--to", "b.csv", cwd=work).returncode == 0
 
@@ -83,7 +83,7 @@ def test_nothing_is_saved_that_does_not_fit(work: Path) -> None:
 def test_what_is_refused(work: Path, words: list[str], code: int, message: str) -> None:
     (work / "r.mangler").write_text("mangler 1\ntrim *\n")
     done = mangler("try", "a.csv", *words, cwd=work)
-    assert done.returncode == code and message in told(done)
+    assert done.returncode == code and message in said(done)
 
 
 def test_for_machines_and_the_whole_file(work: Path) -> None:
@@ -134,11 +134,11 @@ def test_an_expression_with_no_file(work: Path) -> None:
         done = mangler("try", *words, cwd=work)
         assert (done.returncode, done.stdout.decode()) == (0, answer)
     done = mangler("try", "--given", "n = 0", "1 / n", "--json", cwd=work)
-    assert done.returncode == 1 and "division by zero" in told(done)
+    assert done.returncode == 1 and "division by zero" in said(done)
     done = mangler("try", "--given", "n = 'x'", "n * 2", cwd=work)
-    assert done.returncode == 2 and "EXPR, line 1, column 1" in told(done)
+    assert done.returncode == 2 and "EXPR, line 1, column 1" in said(done)
     done = mangler("try", "--given", "n 0", "n", cwd=work)
-    assert done.returncode == 2 and "= is expected here" in told(done)
+    assert done.returncode == 2 and "= is expected here" in said(done)
     done = mangler("try", "--given", "n = 7", "n", "--json", cwd=work)
     assert json.loads(done.stdout) == {"type": "integer", "value": "7"}
 
@@ -149,7 +149,7 @@ def test_parameters_and_functions_of_the_recipe(work: Path) -> None:
     assert "rows tried        3         2" in shown(work, step, "--recipe", "r.mangler")
     assert "rows tried        3         1" in shown(work, step, "--recipe", "r.mangler", "--set", "word=N/A")
     done = mangler("try", "a.csv", step, "--set", "word=x", cwd=work)
-    assert done.returncode == 2 and "--set goes with --recipe" in told(done)
+    assert done.returncode == 2 and "--set goes with --recipe" in said(done)
 
 
 def test_a_split_shows_cells_with_their_delimiters_and_the_parts_beside_them(work: Path) -> None:
@@ -184,9 +184,9 @@ def test_steps_that_see_all_rows(work: Path) -> None:
     assert lines == ["3", "2", "1"]  # the rows keep their numbers
     assert re.search(r"−1 +good", text) and re.search(r"whole file +3 +2 ", text)
     assert re.search(r"3  studio  ⟨\(null\)⟩  ⟦Quayside⟧", text)
-    told = json.loads(mangler("try", "a.csv", "sort by kiln descending", "--json", cwd=work).stdout)
-    assert [row["row"] for row in told["steps"][0]["table"]] == [3, 2, 1]
-    assert told["steps"][0]["table"][0]["cells"]["kiln"] == "031"
+    said = json.loads(mangler("try", "a.csv", "sort by kiln descending", "--json", cwd=work).stdout)
+    assert [row["row"] for row in said["steps"][0]["table"]] == [3, 2, 1]
+    assert said["steps"][0]["table"][0]["cells"]["kiln"] == "031"
 
 
 def test_of_a_split_with_a_condition_only_its_cells_are_shown(work: Path) -> None:
@@ -206,4 +206,4 @@ def test_steps_after_one_whose_columns_come_of_the_rows(work: Path) -> None:
     assert any("come of result here" in fact for fact in pivot["tried"]["facts"])
     assert told_of["steps"][2]["columns_come"] == ["n"]
     wrong = mangler("try", "a.csv", steps[0], "drop columns nowhere", cwd=work)
-    assert wrong.returncode == 1 and 'the extract has no column "nowhere"' in told(wrong)
+    assert wrong.returncode == 1 and 'the extract has no column "nowhere"' in said(wrong)

@@ -18,7 +18,7 @@ def statement(folder: Path, clauses: str, content: bytes) -> Statement:
     return LinkedRecipe.load(folder / "r.mangler").parsed.statements[1]
 
 
-def test_pairs_in_the_order_of_the_file_nulls_passed_over(tmp_path: Path) -> None:
+def test_pairs_in_the_order_of_the_file_nulls_skipped(tmp_path: Path) -> None:
     read = with_reference(statement(tmp_path, "", b'key;value;more\nb;1;x\n;2;\n"";3;\na;;\n'))
     assert list(pairs_of(read)) == [("b", "1"), ("", "3"), ("a", None)]
 
@@ -36,7 +36,7 @@ def test_keys_are_the_same_that_are_compared_the_same(tmp_path: Path) -> None:
     assert refused.value.code is ExitCode.WRONG_FOR_ANY_EXTRACT
 
 
-def test_both_lines_are_told_past_line_breaks_in_cells(tmp_path: Path) -> None:
+def test_both_lines_are_reported_past_line_breaks_in_cells(tmp_path: Path) -> None:
     with pytest.raises(Refusal, match="in lines 4 and 5"):
         pairs_of(with_reference(statement(tmp_path, "", b'key,value\n"a\nb",1\nc,2\nc,3\n')))
 

@@ -34,10 +34,10 @@ def test_a_row_too_few_or_too_many_fails() -> None:
 
 def test_a_column_that_does_not_come_out_is_named() -> None:
     failed = verdict("rename a to b\ntest\n  a\n  1\n  becomes\n  a\n  1\n")
-    assert failed.outcome is Outcome.FAILED and failed.told == ("There came out no column a.",)
+    assert failed.outcome is Outcome.FAILED and failed.problems == ("There came out no column a.",)
 
 
-def test_another_number_of_steps_that_would_pass_is_told() -> None:
+def test_another_number_of_steps_that_would_pass_is_reported() -> None:
     steps = "trim a\nrecase a upper\nreplace 'X' with 'y' in a\n"
     test = 'test{}\n  a\n  " x"\n  becomes\n  a\n  y\n'
     assert verdict(steps + test.format("")).passes_over == 3

@@ -1,4 +1,4 @@
-"""Rows whose value cannot be made, and what becomes of them."""
+"""Rows whose value cannot be made, and what happens to them."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ def column(run: Run, steps: str, name: str) -> list[object]:
     return list(run(steps, EXTRACT).table.column(name).to_pylist())
 
 
-def test_stop_reads_to_the_end_and_tells_of_every_step(run: Run) -> None:
+def test_stop_reads_to_the_end_and_says_of_every_step(run: Run) -> None:
     steps = "make a = integer(n)\nmake b = 8 % a\nmake c = date(result) where result is not null"
     for block in (1 << 20, 8):
         with pytest.raises(Refusal) as refused:
@@ -44,8 +44,8 @@ def test_aside_takes_the_row_as_it_was_read_once(run: Run) -> None:
     steps += 'set aside rows where b = 0 because "even"'
     result = run(steps, EXTRACT)
     assert result.table.column("kiln").to_pylist() == ["044"]
-    told = [(row.row, row.line, row.step, row.reason, row.as_read) for row in result.rows_aside]
-    assert told == [
+    said = [(row.row, row.line, row.step, row.reason, row.as_read) for row in result.rows_aside]
+    assert said == [
         (1, 2, "4", "even", b"007,2,good"),
         (2, 3, "3", "division by zero", b"012,0,"),
         (3, 4, "2", '"x" is no integer', b"031,x,good"),
@@ -55,7 +55,7 @@ def test_aside_takes_the_row_as_it_was_read_once(run: Run) -> None:
     assert (balance.read, balance.delivered, balance.withdrawn, balance.set_aside) == (5, 1, 4, 4)
 
 
-def test_a_mended_aside_file_runs_with_the_same_recipe(tmp_path: Path) -> None:
+def test_a_fixed_aside_file_runs_with_the_same_recipe(tmp_path: Path) -> None:
     extract, aside = tmp_path / "a.csv", tmp_path / "a.aside.csv"
     extract.write_text(EXTRACT)
     recipe = LinkedRecipe.parse("mangler 1\nmake a = 8 % integer(n) failures aside")
@@ -64,8 +64,8 @@ def test_a_mended_aside_file_runs_with_the_same_recipe(tmp_path: Path) -> None:
     assert text.splitlines()[0] == "_file,_row,_step,_reason,kiln,n,result"
     assert f'{extract},3,2,"""x"" is no integer",031,x,good' in text
     aside.write_text(text.replace(",x,", ",3,").replace("012,0,", "012,3,"))
-    mended = recipe.run(aside)
-    assert mended.table.column("a").to_pylist() == [2, 2] and not mended.rows_aside
+    fixed = recipe.run(aside)
+    assert fixed.table.column("a").to_pylist() == [2, 2] and not fixed.rows_aside
 
 
 def test_where_null_is_not_met_and_counted_apart(run: Run) -> None:
@@ -78,7 +78,7 @@ def test_where_null_is_not_met_and_counted_apart(run: Run) -> None:
     assert run('drop rows where result = "good"', EXTRACT).table.num_rows == 3
 
 
-def test_conditions_that_cannot_be_told(run: Run) -> None:
+def test_conditions_that_cannot_be_known(run: Run) -> None:
     with pytest.raises(Refusal, match="division by zero"):
         run("keep rows where 1 % length(result) = 0 and 1 % (integer(kiln) - 12) = 0", EXTRACT)
     assert run("keep rows where 8 % integer(n) = 0 failures null", EXTRACT).table.num_rows == 2

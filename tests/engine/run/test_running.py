@@ -168,7 +168,7 @@ def test_a_word_for_null_that_is_the_delimiter_is_refused(tmp_path: Path) -> Non
     assert not (tmp_path / "o.csv").exists()
 
 
-def test_ragged_stop_reads_on_and_tells_the_rows(tmp_path: Path) -> None:
+def test_ragged_stop_reads_on_and_says_the_rows(tmp_path: Path) -> None:
     extract, out = tmp_path / "e.csv", tmp_path / "o.csv"
     extract.write_bytes(b"a;b\n1;2\n3\n" + b"5;6\n" * 50 + b"7;8;9\n")
     out.write_text("old")
@@ -215,7 +215,7 @@ def test_the_output_cannot_be_the_extract(tmp_path: Path) -> None:
     assert extract.read_bytes() == b"a;b\n1;2\n"
 
 
-def test_a_drifted_delimiter_is_the_one_thing_told(run: Run) -> None:
+def test_a_drifted_delimiter_is_the_one_thing_reported(run: Run) -> None:
     with pytest.raises(Refusal) as refused:
         run('read delimiter ";"\nrequire columns a, b\ntrim b\nfill a with "x"', "a,b,c\n1,2,3\n")
     assert len(refused.value.mistakes) == 1
@@ -223,7 +223,7 @@ def test_a_drifted_delimiter_is_the_one_thing_told(run: Run) -> None:
     assert "Columns missing so: a, b" in refused.value.mistakes[0].advice
 
 
-def test_all_that_does_not_fit_is_told_before_any_row_is_read(run: Run) -> None:
+def test_all_that_does_not_fit_is_reported_before_any_row_is_read(run: Run) -> None:
     with pytest.raises(Refusal) as refused:
         run("trim x\nfill a with 0", "a,b\n1,2\n" * 3 + '"never closed')
     assert len(refused.value.mistakes) == 2

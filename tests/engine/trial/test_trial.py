@@ -86,7 +86,7 @@ def test_mistakes_are_marked_in_the_step(extract: str, steps: list[str], message
         attempted(extract, *steps)
 
 
-def test_rows_without_a_place_are_told(tmp_path: Path) -> None:
+def test_rows_without_a_place_are_reported(tmp_path: Path) -> None:
     path = tmp_path / "a.csv"
     path.write_text("a;b\n1;2\n3\n 4;5\n")
     tried = attempted(str(path), "trim a")

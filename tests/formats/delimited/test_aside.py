@@ -11,7 +11,7 @@ from mangler.engine.run.options import RunOptions
 from mangler.formats.delimited import aside as module
 
 
-def test_the_aside_file_holds_rows_as_read_and_runs_again_once_mended(tmp_path: Path) -> None:
+def test_the_aside_file_holds_rows_as_read_and_runs_again_once_fixed(tmp_path: Path) -> None:
     extract = tmp_path / "e.csv"
     extract.write_bytes(b'kiln;notes\r\n007;"a;b"\r\n012;"x"y\r\n031;one;two\r\n')
     recipe = LinkedRecipe.parse('mangler 1\nread delimiter ";" nulls "-"\ntrim *')
@@ -30,10 +30,10 @@ def test_the_aside_file_holds_rows_as_read_and_runs_again_once_mended(tmp_path: 
     assert (tmp_path / "again.aside.csv").read_bytes().split(b"\r\n")[0] == lines[0]
     assert b';012;"x"y\r\n' in (tmp_path / "again.aside.csv").read_bytes()
 
-    # Mended by hand, they are delivered.
+    # Fixed by hand, they are delivered.
     aside.write_bytes(aside.read_bytes().replace(b'"x"y', b'"xy"').replace(b"one;two", b"one"))
-    mended = recipe.run(aside, tmp_path / "mended.csv")
-    assert mended.summary.balance.delivered == 2
+    fixed = recipe.run(aside, tmp_path / "mended.csv")
+    assert fixed.summary.balance.delivered == 2
     assert (tmp_path / "mended.csv").read_bytes() == b"kiln;notes\r\n012;xy\r\n031;one\r\n"
 
 
@@ -78,16 +78,16 @@ def test_rows_aside_are_as_they_were_read(
     )
     with mock.patch.object(module, "ROWS_AT_ONCE", at_once):
         result = recipe.run(extract, tmp_path / "o.csv", aside, RunOptions(partition_size=block))
-    told = result.rows_aside
-    assert [one.row for one in told] == sorted(one.row for one in told)
+    said = result.rows_aside
+    assert [one.row for one in said] == sorted(one.row for one in said)
     expected = b""
-    if told:
+    if said:
         expected = line_end.join(["_file;_row;_step;_reason;x;y", ""]).encode()
-    for one in told:
+    for one in said:
         reason = '"one; ""quoted"" reason"' if one.step == "3" else one.reason
         front = f"{extract};{one.row};{one.step};{reason};".encode()
         expected += front + one.as_read + line_end.encode()
-    assert (aside.read_bytes() if told else b"") == expected
+    assert (aside.read_bytes() if said else b"") == expected
     content = extract.read_bytes()
-    assert all(one.as_read in content for one in told)
-    assert len(told) == result.summary.balance.set_aside
+    assert all(one.as_read in content for one in said)
+    assert len(said) == result.summary.balance.set_aside

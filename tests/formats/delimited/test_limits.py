@@ -69,7 +69,7 @@ def test_a_header_far_down_is_looked_for_only_as_far_as_the_file_goes(tmp_path: 
     ],
     ids=["rows", "fields", "comment", "inside", "unclosed", "doubled", "returns"],
 )
-def test_quotes_are_told_apart_in_linear_time(content: bytes) -> None:
+def test_quotes_are_reported_apart_in_linear_time(content: bytes) -> None:
     """In seconds, not hours: each of these was quadratic, or made a call for every byte."""
     spelling = spelling_of(",", '"', comment="#")
     marks = find_marks(np.frombuffer(content, np.uint8), spelling)

@@ -216,8 +216,8 @@ def refusal(path: Path, **clauses) -> tuple[str, ExitCode]:  # type: ignore[no-u
 def test_extracts_that_cannot_be_read(tmp_path: Path, content: bytes, message: str, code: int) -> None:
     path = tmp_path / "e.csv"
     path.write_bytes(content)
-    told, told_code = refusal(path)
-    assert message in told
+    said, told_code = refusal(path)
+    assert message in said
     assert told_code == code
 
 
@@ -270,7 +270,7 @@ def test_missing_files_and_folders(tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("block", [1, 7, 1 << 20])
-def test_the_last_rows_passed_over(tmp_path: Path, block: int) -> None:
+def test_the_last_rows_skipped(tmp_path: Path, block: int) -> None:
     path = tmp_path / "e.csv"
     path.write_bytes(b'x;y\n1;2\n\n"3\n";4\n5;6\nTotal;8\n;\n')
     assert [cells[0] for _, cells in read(path, block, skip_last=2)[0]] == ["1", "3\n", "5"]
@@ -302,7 +302,7 @@ def test_escaped_characters_mean_only_themselves(tmp_path: Path, block: int) -> 
 
 
 @pytest.mark.parametrize("block", [1, 9, 14, 1 << 20])
-def test_what_stands_behind_a_block_is_of_the_next(tmp_path: Path, block: int) -> None:
+def test_what_is_behind_a_block_is_of_the_next(tmp_path: Path, block: int) -> None:
     path = tmp_path / "e.csv"
     path.write_bytes(b'x;y\n1;a\n2;"b"c\n3;"d"\n4;"e"f\n5;g\n')
     rows, unfit = read(path, block, delimiter=";")

@@ -1,4 +1,4 @@
-"""What is counted of cells, held against counting them in plain Python."""
+"""What is counted of cells, compared with counting them in plain Python."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Figures of numbers with weights, held against the numbers written out."""
+"""Figures of numbers with weights, compared with the numbers written out."""
 
 from __future__ import annotations
 

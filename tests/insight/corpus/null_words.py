@@ -1,4 +1,4 @@
-"""Words that stand for null: known ones, and ones that only the data tells."""
+"""Words that mean null: known ones, and ones that only the data tells."""
 
 from __future__ import annotations
 

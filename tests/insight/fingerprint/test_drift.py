@@ -115,16 +115,16 @@ def test_every_planted_drift_is_found_and_nothing_else(
     assert (drift.change, drift.columns) == (kind, columns)
 
 
-def test_how_the_file_is_written_is_told() -> None:
-    assert [drift.told for drift in found(delimiter=",")] == ['the delimiter is ",", and was ";"']
+def test_how_the_file_is_written_is_reported() -> None:
+    assert [drift.message for drift in found(delimiter=",")] == ['the delimiter is ",", and was ";"']
     assert [drift.change for drift in found(encoding="Windows-1252")] == [Change.ENCODING]
 
 
-def test_values_are_told_in_one_line_each() -> None:
+def test_values_are_reported_in_one_line_each() -> None:
     [drift] = found(
         spoil("result", "glaze\tran", "lid stuck, freed with a knife, and the\nshelf warped", 'a "b"')
     )
-    assert drift.told == (
+    assert drift.message == (
         'result: values never seen: "glaze\\tran" in 1, "lid stuck, freed…the\\nshelf warped" in 1, "a \\"b\\"" in 1'
     )
 
@@ -142,7 +142,7 @@ def test_the_most_harmful_comes_first() -> None:
     ]
 
 
-def test_without_earlier_runs_nothing_is_told() -> None:
+def test_without_earlier_runs_nothing_is_reported() -> None:
     assert drift_of(taken(week(20)), []) == []
     assert found() == []
 
@@ -232,4 +232,6 @@ def test_a_table_of_other_columns_is_one_finding_and_no_pair_is_compared() -> No
         (Change.COLUMN_GONE, 3000),
         (Change.COLUMN_NEW, 3000),
     ]
-    assert found[0].told.startswith('3,000 columns are gone: "old0", "old1"') and len(found[0].told) < 200
+    assert (
+        found[0].message.startswith('3,000 columns are gone: "old0", "old1"') and len(found[0].message) < 200
+    )

@@ -41,7 +41,7 @@ def test_the_draft_of_every_sample_extract_runs_as_it_is(extract, tmp_path: Path
     assert balance.set_aside == (1 if extract.ragged or extract.drifted else 0)
 
 
-def test_steps_stand_in_the_order_of_the_work_with_their_reasons(tmp_path: Path):
+def test_steps_are_in_the_order_of_the_work_with_their_reasons(tmp_path: Path):
     path = tmp_path / "week.csv"
     write_extract(path, EXTRACTS[0])
     text = drafted(path)

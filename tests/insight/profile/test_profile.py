@@ -105,7 +105,7 @@ def test_only_the_columns_that_are_named(extract: Path):
         profile_file(str(extract), ReadSettings(), column_list("reslt"))
 
 
-def test_cells_told_are_those_that_the_step_changes():
+def test_cells_reported_are_those_that_the_step_changes():
     profile = of(*["Clay Works"] * 7, *[" clay works"] * 3, "Clay  Works", None)
     assert [(one.step, one.cells) for one in profile.proposals] == [
         ("trim a squeeze", 4),
@@ -182,10 +182,10 @@ def test_values_of_another_size_tell_a_point_from_grouping():
     assert steps(of("1", "1.222", "2", "1.060"), True) == ["convert a to decimal"]
 
 
-def test_a_value_that_does_not_fit_is_told_and_set_aside():
+def test_a_value_that_does_not_fit_is_reported_and_set_aside():
     profile = of(*map(str, range(10, 60)), "about 12")
     [numbers] = profile.findings
-    assert "about 12" in numbers.told
+    assert "about 12" in numbers.message
     assert steps(profile, False) == ["convert a to integer failures aside"]
     assert profile.proposals[0].failing == 1
 
@@ -230,10 +230,10 @@ def test_a_column_of_very_many_values_is_sampled_and_says_so(monkeypatch):
     assert all(proposal.about for proposal in profile.proposals)
 
 
-def test_numbers_that_no_float_can_hold_are_told_and_not_counted():
+def test_numbers_that_no_float_can_hold_are_reported_and_not_counted():
     profile = of(*map(str, range(10, 40)), "1e400")
     assert profile.numbers is not None and profile.numbers.numbers.most == 39
-    assert "1e400" in profile.findings[0].told
+    assert "1e400" in profile.findings[0].message
     assert of("1e400", "2e400", "5").numbers is None
 
 
@@ -242,7 +242,7 @@ def test_noughts_beside_marks_do_not_upset_the_choice_of_the_mark():
     assert of("-1.", "1,5").proposals == []
 
 
-def test_a_column_of_many_values_that_are_all_known_is_told_exactly():
+def test_a_column_of_many_values_that_are_all_known_is_reported_exactly():
     profile = of(*(f"{n}.5" for n in range(30_000)))
     [proposal] = profile.proposals
     assert (proposal.step, proposal.cells, proposal.about) == ("convert a to decimal", 30_000, False)

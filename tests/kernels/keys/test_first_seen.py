@@ -1,4 +1,4 @@
-"""Keys seen before, held against a dictionary."""
+"""Keys seen before, compared with a dictionary."""
 
 from __future__ import annotations
 

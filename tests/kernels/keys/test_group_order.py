@@ -27,7 +27,7 @@ CODES = st.integers(0, 3)
 
 
 @given(st.lists(CODES, max_size=40))
-def test_rows_stand_group_by_group_as_they_came(codes: list[int]) -> None:
+def test_rows_are_group_by_group_as_they_came(codes: list[int]) -> None:
     order = stable_group_order(np.array(codes, np.int64))
     assert order.tolist() == sorted(range(len(codes)), key=lambda row: codes[row])
     wide = np.array(codes, np.int64) * 2**60  # which leaves no room for row numbers

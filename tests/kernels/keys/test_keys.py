@@ -62,7 +62,7 @@ def test_keys_of_no_columns_and_of_many() -> None:
     rng = np.random.default_rng(5)
     columns = [
         pa.array(rng.integers(0, 4000, 5000)) for _ in range(8)
-    ]  # 4,000 to the 8th has no place in 62 bits
+    ]  # 4,000 to the 8th does not fit in 62 bits
     assert keys_of(columns, 5000).count == len(set(zip(*(c.to_pylist() for c in columns), strict=True)))
 
 
@@ -86,7 +86,7 @@ def test_hashes_spread_and_differ_by_level() -> None:
 
 
 @given(ROWS, st.booleans(), st.booleans())
-def test_stretches_stand_in_the_order_of_their_rows(
+def test_stretches_are_in_the_order_of_their_rows(
     rows: list[tuple[Any, Any]], descending: bool, nulls_first: bool
 ) -> None:
     if not rows:

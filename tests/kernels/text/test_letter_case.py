@@ -25,6 +25,6 @@ def test_cases(cell: str | None, title: str | None, sentence: str | None) -> Non
     assert sentence_case(pa.array([cell], pa.string())).to_pylist() == [sentence]
 
 
-def test_letters_that_serve_as_marks_are_data_where_they_stand_in_cells() -> None:
+def test_letters_that_serve_as_marks_are_data_where_they_are_in_cells() -> None:
     cell = f"a's {SMALL_WITHOUT_CAPITAL[0]}b"
     assert title_case(pa.array([cell])).to_pylist() == [f"A's {SMALL_WITHOUT_CAPITAL[0]}b"]

@@ -86,7 +86,7 @@ def test_anycase_folds_beyond_ascii() -> None:
     assert out.to_pylist() == ["x x", "y y"]
 
 
-def test_marks_that_stand_in_the_data_are_met_by_others() -> None:
+def test_marks_that_are_in_the_data_are_met_by_others() -> None:
     cell = "".join(kernel.NONCHARACTERS[:20]) + "ab"
     out, _ = replace(pa.array([cell]), [text("a", "1"), text("b", "2")], False)
     assert out.to_pylist() == [cell[:-2] + "12"]
@@ -121,7 +121,7 @@ def test_misses_by_letter_case_and_white_space() -> None:
 
 
 @pytest.mark.parametrize("which", ["all", "first", "last"])
-def test_what_stands_around_a_match_counts(which: str) -> None:
+def test_what_is_around_a_match_counts(which: str) -> None:
     """Arrow holds the matches of a limited replacement against the pattern alone."""
     array = pa.array(["axx", "0a", "x"])
     out, _ = replace(array, [Swap(r"\Bx", "<\\0>", True)], False, which)

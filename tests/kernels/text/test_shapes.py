@@ -1,4 +1,4 @@
-"""Shapes of texts, and marks in them, held against plain Python."""
+"""Shapes of texts, and marks in them, compared with plain Python."""
 
 from __future__ import annotations
 

@@ -102,7 +102,7 @@ def test_stop_counts_the_cells_and_shows_the_first(run: Run) -> None:
     assert 'row 2, line 3: a: "x" is no integer' in refused.value.mistakes[0].advice
 
 
-def test_leading_zeros_are_told(run: Run) -> None:
+def test_leading_zeros_are_reported(run: Run) -> None:
     result = run("convert a to integer", "a\n007\n7\n0\n0.5\n".replace("0.5\n", ""))
     assert result.summary.steps[1].remarks == [
         '1 cell loses its leading zeros, such as "007"; keep the column as text if they matter'

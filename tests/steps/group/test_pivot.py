@@ -1,4 +1,4 @@
-"""Columns that come of the data: `pivot`, and a split into as many columns as it needs; and the steps after them."""
+"""Columns that come from the data: `pivot`, and a split into as many columns as it needs; and the steps after them."""
 
 from __future__ import annotations
 

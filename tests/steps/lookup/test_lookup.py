@@ -88,7 +88,7 @@ def test_rows_come_with_what_python_finds_for_them(
 KILNS = "kiln,fuel\n007,wood\n012,gas\n,none\n"
 
 
-def test_new_columns_stand_after_the_key(tmp_path: Path) -> None:
+def test_new_columns_are_after_the_key(tmp_path: Path) -> None:
     result = looked_up(tmp_path, 'lookup "r.csv" on kiln bring fuel as f', "n,kiln,m\n1,012,x\n", KILNS)
     assert result.table.to_pydict() == {"n": ["1"], "kiln": ["012"], "f": ["gas"], "m": ["x"]}
 
@@ -113,13 +113,13 @@ def test_a_check(tmp_path: Path) -> None:
     with pytest.raises(Refusal, match=r"row 2, line 3: r\.csv has no row for 7") as refused:
         looked_up(tmp_path, "lookup 'r.csv' on kiln", "kiln,n\n007,1\n7,2\n,3\n", KILNS)
     assert refused.value.code is ExitCode.ANSWER_IS_NO
-    told = looked_up(tmp_path, "lookup 'r.csv' on kiln unmatched null", "kiln,n\n007,1\n7,2\n,3\n", KILNS)
-    line = told.summary.steps[1]
+    said = looked_up(tmp_path, "lookup 'r.csv' on kiln unmatched null", "kiln,n\n007,1\n7,2\n,3\n", KILNS)
+    line = said.summary.steps[1]
     assert line.remarks == [
         '1 row has a key that r.csv does not have, such as "7" (near "007": zeros in front)'
     ]
     assert line.facts == ["1 row has no key, and matches nothing"]
-    assert told.table.num_rows == 3 and not line.tally.changed_anything
+    assert said.table.num_rows == 3 and not line.tally.changed_anything
 
 
 @pytest.mark.parametrize(
@@ -163,7 +163,7 @@ def test_a_key_of_another_type(tmp_path: Path) -> None:
     ]
 
 
-def test_bad_rows_of_the_file_are_told(tmp_path: Path) -> None:
+def test_bad_rows_of_the_file_are_reported(tmp_path: Path) -> None:
     result = looked_up(
         tmp_path, 'lookup "r.csv" on kiln bring fuel', "kiln\n007\n", "kiln,fuel\n007,wood\n1,2,3\n"
     )

@@ -1,4 +1,4 @@
-"""What rows must be like, and what becomes of those that are not."""
+"""What rows must be like, and what happens to the others."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ def test_a_warning_lets_it_pass(run) -> None:
     assert warnings(run, "require no nulls in kiln failures warn") == []
 
 
-def test_a_condition_that_cannot_be_told_is_not_met(run, refused) -> None:
+def test_a_condition_that_cannot_be_known_is_not_met(run, refused) -> None:
     steps = "require that 1 / (integer(peak) - 998) < 1"
     refused(steps, "peak\n998\n", "division by zero")
     assert len(warnings(run, f"{steps} failures warn", "peak\n998\n12\nx\n")) == 1

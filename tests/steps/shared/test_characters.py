@@ -47,7 +47,7 @@ def test_characters(clean: Any, step: str, before: str, after: str) -> None:
     assert clean(step, f'a\n"{before}"\n') == [[after]]
 
 
-def test_a_cell_with_nothing_left_is_empty_and_told(run: Any) -> None:
+def test_a_cell_with_nothing_left_is_empty_and_reported(run: Any) -> None:
     result = run("keep characters digits in a", "a,b\ntbc,x\n12,\n")
     assert result.table.column("a").to_pylist() == ["", "12"]
     assert "1 cell has nothing left" in result.summary.steps[1].remarks[0]

@@ -24,7 +24,7 @@ def test_sister_rows_are_withdrawn_with_the_row_set_aside() -> None:
 
 def outcome(text: str) -> tuple[Outcome, tuple[str, ...]]:
     verdict = prove(LinkedRecipe.parse("mangler 1\n" + text).parsed)[-1]
-    return verdict.outcome, verdict.told
+    return verdict.outcome, verdict.problems
 
 
 STEP = "make n = integer(a) failures aside\ntest\n  a\n  1\n  x\n  becomes\n  a | n{}\n  1 | {}\n{}"
@@ -42,7 +42,7 @@ def test_tests_state_types_and_rows_set_aside() -> None:
     assert outcome(given) == (Outcome.PASSED, ())
 
 
-def test_a_failing_step_is_told_by_its_test() -> None:
+def test_a_failing_step_is_reported_by_its_test() -> None:
     verdict = prove(
         LinkedRecipe.parse("mangler 1\nmake b = integer(a)\ntest\n  a\n  x\n  becomes\n  b\n  1\n").parsed
     )[0]

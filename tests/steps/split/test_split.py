@@ -1,4 +1,4 @@
-"""`split` as a recipe says it: what becomes of parts, of rows, and of what does not fit."""
+"""`split` as a recipe says it: what happens to parts, of rows, and of what does not fit."""
 
 from __future__ import annotations
 
@@ -62,8 +62,8 @@ def test_pairs_into_rows_and_columns(run: Run) -> None:
     balance = result.summary.balance
     assert (balance.read, balance.added, balance.delivered) == (3, 3, 6)
     assert result.summary.steps[1].facts == ["parts a cell: 1 in 1, 4 in 1", "1 blank cell"]
-    told = '1 row has fewer parts than names without ?; "no mark" stands for what is missing'
-    assert result.summary.steps[2].facts[-1] == told and not result.summary.steps[2].remarks
+    said = '1 row has fewer parts than names without ?; "no mark" stands for what is missing'
+    assert result.summary.steps[2].facts[-1] == said and not result.summary.steps[2].remarks
     silent = run('split pieces at ", " into one, two too many cut', EXTRACT).summary.steps[1]
     assert silent.remarks == ["1 row has fewer parts than names without ?; null stands for what is missing"]
 
@@ -85,10 +85,10 @@ def test_too_many_parts_stop_the_run_and_are_shown(run: Run) -> None:
         ("cut", ["vase-3", None, None], "left out"),
     ],
 )
-def test_parts_left_over(run: Run, policy: str, two: list[str | None], told: str) -> None:
+def test_parts_left_over(run: Run, policy: str, two: list[str | None], said: str) -> None:
     result = run(f'split pieces at "," into one, two too many {policy}', EXTRACT)
     assert result.table.column("two").to_pylist() == two
-    assert result.summary.steps[1].facts[-1] == f"parts left over in 1 row, {told}"
+    assert result.summary.steps[1].facts[-1] == f"parts left over in 1 row, {said}"
 
 
 def test_the_rest_keeps_its_quotes_and_with_untrimmed_its_blanks() -> None:
@@ -128,7 +128,7 @@ def test_where_new_columns_stand() -> None:
     )
 
 
-def test_white_space_as_delimiter_drops_empty_parts_unless_told_otherwise() -> None:
+def test_white_space_as_delimiter_drops_empty_parts_unless_reported_otherwise() -> None:
     cell = " Pim   Verhoe "
     assert small('split a at " " into c, d', [cell]).rows[0][1:3] == ("Pim", "Verhoe")
     assert small("split a at /\\s+/ into c, d", [cell]).rows[0][1:3] == ("Pim", "Verhoe")
@@ -138,13 +138,13 @@ def test_white_space_as_delimiter_drops_empty_parts_unless_told_otherwise() -> N
     assert kept == (None, "Pim", None, None, "Verhoe", None)
 
 
-def test_near_misses_are_told(run: Run) -> None:
-    told = run(
+def test_near_misses_are_reported(run: Run) -> None:
+    said = run(
         'split pieces at "VASE", " ; " into rows', EXTRACT + "044;vase;mug\n".replace(";mug", " ;mug")
     ).summary
-    assert any("in another letter case" in remark for remark in told.steps[1].remarks)
-    told = run('split kiln at "; " into rows', 'kiln\n"a;b"\n').summary
-    assert told.steps[1].remarks == [
+    assert any("in another letter case" in remark for remark in said.steps[1].remarks)
+    said = run('split kiln at "; " into rows', 'kiln\n"a;b"\n').summary
+    assert said.steps[1].remarks == [
         "no cell holds a delimiter: each has one part",
         '1 cell left that would match but for white space, such as "a;b"; trim … squeeze before this step',
     ]

@@ -79,8 +79,8 @@ def check(
     if json:
         show_json({"recipe": str(recipe), "extracts": accounts})
     elif not files:
-        told = f"{recipe}: nothing is wrong with it, as far as it can be told without an extract"
-        answer_console().print(told, soft_wrap=True)
+        message = f"{recipe}: nothing is wrong with it, as far as it can be told without an extract"
+        answer_console().print(message, soft_wrap=True)
     return worst_of(codes)
 
 

@@ -13,11 +13,11 @@ if TYPE_CHECKING:
     from mangler.jobs.output_paths import OutputPaths
 
 WEEK_20 = "clayworks-week-20.csv"
-MENDED = (
+FIXED = (
     ('read delimiter ";" nulls "", "tbc"', 'read nulls "", "tbc", "pending"'),
     ('nullify "-", "n/a" in result anycase', 'nullify "-", "n/a", "tba" in result anycase'),
 )
-"""Lines of the recipe, and what becomes of them for week 20: another delimiter, and two words that nobody knew."""
+"""Lines of the recipe, and what happens to them for week 20: another delimiter, and two words that nobody knew."""
 TOO_MUCH = ",see above"
 """The field that one row of week 20 has too many."""
 SHOWN = ("clayworks-week-18.csv", "clayworks-week-19.csv", "quayside-week-19.csv")
@@ -53,7 +53,7 @@ def demo(
     console.print(f"and {folder}/kiln-log.mangler, the recipe that cleans them. Weeks 18 and 19:")
     _run(console, folder, folder / "kiln-log.mangler", [f"extracts/{name}" for name in SHOWN], whole=True)
     _show_drift(console, folder)
-    _mend_and_run(console, folder)
+    _fix_and_run(console, folder)
     return 0
 
 
@@ -87,7 +87,7 @@ def _run(
 
 
 def _show_drift(console: Console, folder: Path) -> None:
-    """Week 20 held against the weeks before it."""
+    """Week 20 compared with the weeks before it."""
     from mangler.cli.commands.check import before
     from mangler.cli.views.check_view import show_checked
     from mangler.engine.run.linked_recipe import LinkedRecipe
@@ -101,18 +101,18 @@ def _show_drift(console: Console, folder: Path) -> None:
     show_checked(console, check_extract(recipe, extract, before(recipe, path, extract, None)))
 
 
-def _mend_and_run(console: Console, folder: Path) -> None:
-    """The recipe mended for week 20, and the row that it sets aside mended and run as well."""
-    mended = folder / "kiln-log-from-week-20.mangler"
+def _fix_and_run(console: Console, folder: Path) -> None:
+    """The recipe fixed for week 20, and the row that it sets aside fixed and run as well."""
+    fixed = folder / "kiln-log-from-week-20.mangler"
     text = (folder / "kiln-log.mangler").read_text("utf-8")
     console.print()
-    console.print(f"Mended, in {mended}:")
-    for old, new in MENDED:
+    console.print(f"Mended, in {fixed}:")
+    for old, new in FIXED:
         text = text.replace(old, new)
         console.print(f"  - {old}", style="red", soft_wrap=True)
         console.print(f"  + {new}", style="green", soft_wrap=True)
-    mended.write_text(text, "utf-8")
-    [paths] = _run(console, folder, mended, [f"extracts/{WEEK_20}"])
+    fixed.write_text(text, "utf-8")
+    [paths] = _run(console, folder, fixed, [f"extracts/{WEEK_20}"])
     if paths.aside is None or not paths.aside.exists():
         return
     late = folder / "mended-row.csv"
@@ -121,4 +121,4 @@ def _mend_and_run(console: Console, folder: Path) -> None:
     console.print(
         f"The row that was set aside has a field too many; without it, in {late}, it runs with the same recipe:"
     )
-    _run(console, folder, mended, [late.name])
+    _run(console, folder, fixed, [late.name])

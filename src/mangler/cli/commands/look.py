@@ -107,8 +107,8 @@ def _show(console: Console, view: View, met_only: bool) -> None:
     show_table(console, view.columns, view.cells, view.numbers)
     show_unfit(console, view.unfit)
     numbers = sorted([*view.numbers, *(row.row for row in view.unfit)])
-    told = _which_rows(numbers, view.total) if not met_only else _how_many(len(view.numbers), view.total)
-    console.print(Text(told, style="dim"), soft_wrap=True)
+    message = _which_rows(numbers, view.total) if not met_only else _how_many(len(view.numbers), view.total)
+    console.print(Text(message, style="dim"), soft_wrap=True)
 
 
 def _how_many(count: int, total: int | None) -> str:

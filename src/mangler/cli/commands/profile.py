@@ -1,4 +1,4 @@
-"""`mangler profile`: what is wrong with a file, and the steps that would mend it."""
+"""`mangler profile`: what is wrong with a file, and the steps that would fix it."""
 
 from __future__ import annotations
 

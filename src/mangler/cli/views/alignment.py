@@ -11,7 +11,7 @@ Stretch: TypeAlias = tuple[int, int, int, int, bool]
 
 PIECE = re.compile(r"\w+|.", re.DOTALL)
 MOST_PAIRS = 40_000
-"""Pairs of pieces that are held against each other; of larger texts only the ends are compared."""
+"""Pairs of pieces that are compared with each other; of larger texts only the ends are compared."""
 LEAST_ALIKE = 0.4
 """Texts less alike than this are taken as exchanged whole: pieces that agree by chance only confuse."""
 

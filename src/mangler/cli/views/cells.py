@@ -1,4 +1,4 @@
-"""Cells as a person can see them: white space that matters visible, null told from empty, long ones cut."""
+"""Cells as a person can see them: white space that matters visible, null distinct from empty, long ones cut."""
 
 from __future__ import annotations
 

@@ -19,7 +19,7 @@ def show_checked(console: Console, checked: Checked) -> None:
         for line in rest:
             console.print(Text(f"  {line}", style="dim"), soft_wrap=True)
     for finding in checked.findings:
-        console.print(Text(f"! {finding.drift.told}", style="yellow"), soft_wrap=True)
+        console.print(Text(f"! {finding.drift.message}", style="yellow"), soft_wrap=True)
         for step in finding.to_json()["steps"]:
             console.print(
                 Text(f"    line {step['line']}: {step['step']}", style="dim"),

@@ -1,4 +1,4 @@
-"""Past runs on the screen: a line a run, or one with its summary."""
+"""Past runs on the screen: one line per run, or one with its summary."""
 
 from __future__ import annotations
 
@@ -54,8 +54,8 @@ def show_runs(console: Console, runs: Sequence[PastRun], history: Path) -> None:
     print_lines(console, list(columns), list(zip(*columns.values(), strict=True)), right)
     console.print()
     elsewhere = "" if history == beside(Path("here")) else f" --history {quote(str(history))}"
-    told = f"One of them, with its summary: mangler history show {runs[0].number}{elsewhere}"
-    console.print(Text(told, style="dim"), soft_wrap=True)
+    message = f"One of them, with its summary: mangler history show {runs[0].number}{elsewhere}"
+    console.print(Text(message, style="dim"), soft_wrap=True)
 
 
 def _room(console: Console, columns: dict[str, list[Text]]) -> int:
@@ -82,7 +82,7 @@ def _counts(runs: Sequence[PastRun]) -> dict[str, list[Text]]:
 
 
 def show_run(console: Console, run: PastRun) -> None:
-    """One run: when, of what, and what it told."""
+    """One run: when, of what, and what it reported."""
     console.print(
         Text.assemble(
             (f"run {run.number}", "bold"), f"  {run.started[:19].replace('T', ' ')} UTC, {run.state}"

@@ -1,4 +1,4 @@
-"""Two versions of a cell with their differences marked in place, to be told apart without colour too."""
+"""Two versions of a cell with their differences marked in place, to be distinguished without colour too."""
 
 from __future__ import annotations
 

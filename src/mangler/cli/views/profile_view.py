@@ -1,4 +1,4 @@
-"""A profile on the screen: a line a column, the worst first; or columns in full."""
+"""A profile on the screen: one line per column, the worst first; or columns in full."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ LABEL = 12
 
 
 def show_overview(console: Console, profile: Profile, read: str | None) -> None:
-    """One screen: how big the file is, and a line a column."""
+    """One screen: how big the file is, and one line per column."""
     _show_head(console, profile)
     if not profile.rows and not profile.unfit:
         console.print(Text("It has a header and no rows."))
@@ -66,10 +66,10 @@ def show_overview(console: Console, profile: Profile, read: str | None) -> None:
     if len(shown) < len(ordered):
         rest = ordered[len(shown) :]
         wrong = sum(bool(column.faults) for column in rest)
-        told = (
+        messages = (
             f"{INDENT}and {len(rest):,} more, {wrong:,} of them with something wrong: --columns '*' shows all"
         )
-        console.print(Text(told, style="dim"), soft_wrap=True)
+        console.print(Text(messages, style="dim"), soft_wrap=True)
     console.print()
     _show_ways_on(console, profile, read)
 
@@ -83,9 +83,11 @@ def _show_head(console: Console, profile: Profile) -> None:
     if profile.hint:
         console.print(Text(f"! {profile.hint}", style="yellow"), soft_wrap=True)
     if profile.unfit:
-        told = f"! {profile.unfit:,} {'row has' if profile.unfit == 1 else 'rows have'} no place in the table"
+        message = (
+            f"! {profile.unfit:,} {'row has' if profile.unfit == 1 else 'rows have'} no place in the table"
+        )
         first = profile.unfit_examples[0]
-        console.print(Text(f"{told}; row {first.row:,}: {first.reason}", style="yellow"), soft_wrap=True)
+        console.print(Text(f"{message}; row {first.row:,}: {first.reason}", style="yellow"), soft_wrap=True)
 
 
 def _show_ways_on(console: Console, profile: Profile, read: str | None) -> None:
@@ -126,15 +128,15 @@ def _faults(column: ColumnProfile, room: int) -> Text:
         ]
         return Text("; ".join(["nothing", *notes]), style="dim")
     text = Text()
-    for index, (told, harm) in enumerate(faults):
+    for index, (message, harm) in enumerate(faults):
         rest = len(faults) - index - 1
         tail = f" +{rest}" if rest else ""
         gap = ", " if index else ""
-        if index and len(text) + len(gap) + len(told) + len(tail) > room:
+        if index and len(text) + len(gap) + len(message) + len(tail) > room:
             text.append(f" +{rest + 1}", style="dim")
             break
         text.append(gap)
-        text.append(told, style="bold" if harm == 3 else "")
+        text.append(message, style="bold" if harm == 3 else "")
     return text
 
 
@@ -186,10 +188,10 @@ def _show_column(console: Console, column: ColumnProfile) -> None:
     title = Text.assemble(visible(column.name, 60), f"  {looks}")
     title.stylize("bold", 0, len(visible(column.name, 60)))
     console.print(title, soft_wrap=True)
-    for label, told in _figures(column):
+    for label, message in _figures(column):
         line = Text(INDENT)
         line.append(f"{label:<{LABEL}}", style="dim")
-        line.append_text(told if isinstance(told, Text) else Text(told))
+        line.append_text(message if isinstance(message, Text) else Text(message))
         _print_hanging(console, line, len(INDENT) + LABEL)
     if column.findings:
         console.print(Text(f"{INDENT}found", style="dim"))
@@ -197,7 +199,7 @@ def _show_column(console: Console, column: ColumnProfile) -> None:
         style = "" if finding.is_fault else "dim"
         cells = f"~{rounded(finding.cells):,}" if finding.about else f"{finding.cells:,}"
         line = Text(f"{INDENT * 2}{cells:>11}  ", style=style)
-        line.append(f"{finding.told}")
+        line.append(f"{finding.message}")
         _print_hanging(console, line, len(INDENT) * 2 + 13)
     sure = [proposal for proposal in column.proposals if proposal.sure]
     if sure:

@@ -34,9 +34,9 @@ def show_verdicts(console: Console, recipe: str, verdicts: Sequence[Verdict]) ->
     console.print(Text(recipe, style="bold"), soft_wrap=True)
     for verdict in verdicts:
         _show_verdict(console, verdict)
-    told = ", ".join(f"{count} {_words(name)}" for name, count in counts(verdicts).items() if count)
+    message = ", ".join(f"{count} {_words(name)}" for name, count in counts(verdicts).items() if count)
     tests = "1 test" if len(verdicts) == 1 else f"{len(verdicts)} tests"
-    console.print(Text(f"  {tests}: {told}", style="bold"), soft_wrap=True)
+    console.print(Text(f"  {tests}: {message}", style="bold"), soft_wrap=True)
 
 
 def _show_verdict(console: Console, verdict: Verdict) -> None:
@@ -98,12 +98,12 @@ def _show_difference(console: Console, verdict: Verdict) -> None:
 
 
 def _told(verdict: Verdict) -> list[str]:
-    told = list(verdict.told)
+    messages = list(verdict.problems)
     if verdict.passes_over:
         steps = "1 step" if verdict.passes_over == 1 else f"{verdict.passes_over} steps"
         clause = "without for" if verdict.passes_over == 1 else f"with for {verdict.passes_over} steps"
-        told.append(f"It would pass over {steps}: {clause}.")
-    return told
+        messages.append(f"It would pass over {steps}: {clause}.")
+    return messages
 
 
 def _blocks(

@@ -91,6 +91,6 @@ def _show_result(result: Result, rehearse: bool) -> None:
         first = [column[:PREVIEW_ROWS] for column in cells]
         console = answer_console()
         show_table(console, result.columns, first, numbers[:PREVIEW_ROWS])
-        if console.is_terminal:  # the summary stands under it
+        if console.is_terminal:  # the summary is under it
             console.print()
     show_summary(error_console(), result.summary)

@@ -12,13 +12,13 @@ from mangler.engine.trial.split_preview import SplitCell, SplitPreview
 
 MOST_LINES = 16
 MOST_ROWS = 6
-"""Rows made of one cell that are shown."""
+"""Rows made from one cell that are shown."""
 MOST_DELIMITERS = 10
 LONGEST_PART = 24
 
 
 def show_cuts(console: Console, split_preview: SplitPreview) -> None:
-    """A line a cell, or, of a split into rows, a line a row; some cells of every number of parts."""
+    """One line per cell, or, of a split into rows, one line per row; some cells of every number of parts."""
     cells = _spread(split_preview.cells)
     heads = [
         " row",
@@ -48,12 +48,12 @@ def show_cuts(console: Console, split_preview: SplitPreview) -> None:
     )
     left_out = [head.removeprefix("+ ") for head in heads[wide:]]
     if left_out:
-        told = f"{INDENT}{len(left_out)} more do not fit: {', '.join(left_out)}"
-        console.print(Text(told, style="dim"), soft_wrap=True)
+        message = f"{INDENT}{len(left_out)} more do not fit: {', '.join(left_out)}"
+        console.print(Text(message, style="dim"), soft_wrap=True)
     others = len(cells) - len(shown) + split_preview.others
     if others:
-        told = f"{INDENT}and {others:,} other {'cell' if others == 1 else 'different cells'}"
-        console.print(Text(told, style="dim"))
+        message = f"{INDENT}and {others:,} other {'cell' if others == 1 else 'different cells'}"
+        console.print(Text(message, style="dim"))
     legend = f"; {heads[2]}: a new column" if heads[2].startswith("+") else ""
     console.print(
         Text.assemble(INDENT, (f"{LEFT[0]} {LEFT[1]}", LEFT_STYLE), (f" a delimiter{legend}", "dim")),
@@ -73,13 +73,13 @@ def _lines(cut: SplitCell, names: list[str]) -> list[list[Text]]:
         values = [visible(part[name], LONGEST_PART) for name in names]
         lines.append([*first, *values, times] if number == 0 else [Text(), Text(), *values, Text()])
     if len(cut.parts) > MOST_ROWS:
-        told = Text(f"and {len(cut.parts) - MOST_ROWS:,} more", style="dim")
-        lines.append([Text(), Text(), told, *(Text() for _ in names[1:]), Text()])
+        message = Text(f"and {len(cut.parts) - MOST_ROWS:,} more", style="dim")
+        lines.append([Text(), Text(), message, *(Text() for _ in names[1:]), Text()])
     return lines
 
 
 def _spread(cells: list[SplitCell]) -> list[SplitCell]:
-    """In turn one of every kind: of each number of delimiters, and of those that fail; the kinds as they come."""
+    """In turn one of every kind: of each number of delimiters, and of the cells that fail; the kinds as they come."""
     ranks: dict[tuple[int, bool], int] = {}
     ranked = []
     for number, cut in enumerate(cells):

@@ -1,4 +1,4 @@
-"""The summary of a run: a line a step, what is worth a second look, and the balance of rows."""
+"""The summary of a run: one line per step, what is worth a second look, and the balance of rows."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ def show_summary(console: Console, summary: Summary) -> None:
 
 
 def _widths(screen: int, heads: tuple[str, ...], rows: list[tuple[str, ...]]) -> list[int]:
-    """Columns as wide as what stands in them; the step takes what room is left."""
+    """Columns as wide as what is in them; the step takes what room is left."""
     widths = [max(len(head), *(len(row[i]) for row in rows)) for i, head in enumerate(heads)]
     room = screen - sum(widths) + widths[1] - 2 * len(heads)
     widths[1] = max(8, min(room, max(cell_len(row[1]) for row in rows)))
@@ -44,7 +44,7 @@ def _widths(screen: int, heads: tuple[str, ...], rows: list[tuple[str, ...]]) ->
 
 
 def show_counts(console: Console, lines: Sequence[tuple[str, StepLine]]) -> None:
-    """What one step counted: a line a label, without the step's text, and its remarks."""
+    """What one step counted: one line per label, without the step's text, and its remarks."""
     heads = ("", *HEADS[2:])
     rows = [(label, *_row(line)[2:]) for label, line in lines]
     widths = [max(len(head), *(len(row[i]) for row in rows)) for i, head in enumerate(heads)]
@@ -58,7 +58,7 @@ def show_counts(console: Console, lines: Sequence[tuple[str, StepLine]]) -> None
 
 
 def show_balance(console: Console, summary: Summary) -> None:
-    """Only the balance of rows and what became of the extract."""
+    """Only the balance of rows and what happened to the extract."""
     _show_title(console, summary)
     _show_ending(console, summary)
 
@@ -114,8 +114,8 @@ def _show_told(console: Console, step: StepLine, indent: int) -> None:
         _show_wrapped(console, remark, indent, "! ", "yellow")
 
 
-def _show_wrapped(console: Console, told: str, indent: int, mark: str, style: str) -> None:
-    lines = textwrap.wrap(told, max(30, console.width - indent - 6)) or [told]
+def _show_wrapped(console: Console, message: str, indent: int, mark: str, style: str) -> None:
+    lines = textwrap.wrap(message, max(30, console.width - indent - 6)) or [message]
     for number, line in enumerate(lines):
         text = (mark if number == 0 else " " * len(mark)) + line
         console.print(Text(" " * (indent + 2) + text, style=style), soft_wrap=True)

@@ -1,4 +1,4 @@
-"""Rows of a table on the screen: as many columns as fit, and the names of those that do not."""
+"""Rows of a table on the screen: as many columns as fit, and the names of the rest."""
 
 from __future__ import annotations
 
@@ -144,10 +144,10 @@ def _padded(text: Text, width: int, right: bool) -> Text:
 
 
 def show_unfit(console: Console, rows: Sequence[UnfitRow]) -> None:
-    """Rows of an extract that stand in no table, the first few of them."""
+    """Rows of an extract that are in no table, the first few of them."""
     for row in rows[:MOST_UNFIT]:
-        told = f"! row {row.row:,} has no place in the table: {row.reason}"
-        console.print(Text(told, style="yellow"), soft_wrap=True)
+        message = f"! row {row.row:,} has no place in the table: {row.reason}"
+        console.print(Text(message, style="yellow"), soft_wrap=True)
     if len(rows) > MOST_UNFIT:
         console.print(Text(f"  and {len(rows) - MOST_UNFIT:,} more", style="yellow"))
 

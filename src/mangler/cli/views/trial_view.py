@@ -36,12 +36,12 @@ def show_trial(console: Console, trial: Trial) -> None:
 
 
 def _show_failures(console: Console, line: StepLine, ways_out: str) -> None:
-    """Rows whose value could not be made: those that would stop a run, and those set aside."""
+    """Rows whose value could not be made: rows that would stop a run, and rows set aside."""
     tally = line.tally
     if tally.failed:
         rows = "1 row fails" if tally.failed == 1 else f"{tally.failed:,} rows fail"
-        told = f"✗ {rows}, and a run would deliver nothing; or say {ways_out}"
-        console.print(Text(INDENT + told, style=LEFT_STYLE), soft_wrap=True)
+        message = f"✗ {rows}, and a run would deliver nothing; or say {ways_out}"
+        console.print(Text(INDENT + message, style=LEFT_STYLE), soft_wrap=True)
         for row, at, reason in tally.failures:
             console.print(Text(f"{INDENT}    {row_and_line(row, at)}: {reason}"), soft_wrap=True)
     for row, reason in tally.aside.first(3):
@@ -52,12 +52,12 @@ def _which_rows(trial: Trial) -> str:
     if trial.rows_in_extract == trial.rows_tried:
         rows = "the only row" if trial.rows_tried == 1 else f"all {trial.rows_tried:,} rows"
         return f"Tried on {rows} of {trial.extract}."
-    told = f"Tried on rows 1 to {trial.rows_tried:,} of {trial.extract}."
+    message = f"Tried on rows 1 to {trial.rows_tried:,} of {trial.extract}."
     if trial.rows_in_extract is not None:
-        return f"{told} It has {trial.rows_in_extract:,}, and the steps went through all."
+        return f"{message} It has {trial.rows_in_extract:,}, and the steps went through all."
     if trial.rows_tried >= FURTHEST_ROW:
-        told += " No further rows were read in search of changes."
-    return f"{told} All rows: --all."
+        message += " No further rows were read in search of changes."
+    return f"{message} All rows: --all."
 
 
 def _show_step(console: Console, step: StepTrial) -> None:
@@ -107,7 +107,7 @@ def _listed(texts: Iterable[Text]) -> list[Text]:
 
 
 def _show_cells(console: Console, changes: Sequence[CellChange]) -> None:
-    """A line a change: where it was met first, the cell before and after, and how many cells changed alike."""
+    """One line per change: where it was met first, the cell before and after, and how many cells changed alike."""
     heads = ["row", "column", "before", "after", "cells"]
     rows = []
     shown = _of_every_column(changes)
@@ -119,8 +119,8 @@ def _show_cells(console: Console, changes: Sequence[CellChange]) -> None:
     print_lines(console, heads, rows, right=(0, 4))
     if len(changes) > MOST_SHOWN:
         cells = sum(change.times for change in changes) - sum(change.times for change in shown)
-        told = f"and {len(changes) - len(shown):,} other changes in {cells:,} cells"
-        console.print(Text(INDENT + told, style="dim"))
+        message = f"and {len(changes) - len(shown):,} other changes in {cells:,} cells"
+        console.print(Text(INDENT + message, style="dim"))
     _show_legend(console)
 
 
@@ -141,15 +141,15 @@ def _show_rows(console: Console, found: Differences) -> None:
     gone = [name for name in old if name in found.gone]
     names = list(
         dict.fromkeys([*gone, *found.come, *old] if gone else [*old, *found.come])
-    )  # what goes, and beside it what comes of it
+    )  # what goes, and beside it what comes from it
     heads = [" row", *(_head(name, found) for name in names)]
     rows = [[_row_number(row), *(_cell(row, name, found) for name in names)] for row in shown]
     wide = fitting(console.width, heads, rows)
     styles = ["", *(RIGHT_STYLE if n in found.come else LEFT_STYLE if n in found.gone else "" for n in names)]
     print_lines(console, heads[:wide], [row[:wide] for row in rows], right=(0,), styles=styles)
     if len(heads) > wide:
-        told = f"{len(heads) - wide} more do not fit: {', '.join(heads[wide:])}"
-        console.print(Text(INDENT + told, style="dim"), soft_wrap=True)
+        message = f"{len(heads) - wide} more do not fit: {', '.join(heads[wide:])}"
+        console.print(Text(INDENT + message, style="dim"), soft_wrap=True)
     if found.rows_touched > len(shown):
         console.print(Text(f"{INDENT}and {found.rows_touched - len(shown):,} more rows", style="dim"))
     legend = []

@@ -82,7 +82,7 @@ def plan(
     """Binds every step of a recipe, and then further ones, to columns like these.
 
     All that does not fit is raised together, a column that is missing once. Where columns are missing and
-    `explain` says that they come of the way of reading, that is the mistake to tell.
+    `explain` says that they come from the way of reading, that is the mistake that is raised.
     """
     return go_on(recipe, (*recipe.statements, *further), schema, explain)
 
@@ -99,7 +99,7 @@ def go_on(
 
 @dataclass(frozen=True)
 class Bound:
-    """Steps that fit, and what was told of those that do not."""
+    """Steps that fit, and the mistakes of the others."""
 
     steps: tuple[PlannedStep, ...]
     schema: Schema
@@ -124,18 +124,18 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
             step = bind(_with_reference(statement), schema)
         except Refusal as refusal:
             # What a step lacks that an earlier one would have made, had it been right, is no mistake of its own.
-            told = [m for m in refusal.mistakes if not m.missing or not set(m.missing) <= unmade]
-            mistakes += told
-            codes += [refusal.code] * bool(told)
+            messages = [m for m in refusal.mistakes if not m.missing or not set(m.missing) <= unmade]
+            mistakes += messages
+            codes += [refusal.code] * bool(messages)
             unmade |= set(columns_mentioned(statement)) - set(schema.names)
-            unmade -= {name for mistake in told for name in mistake.missing}
+            unmade -= {name for mistake in messages for name in mistake.missing}
             continue
         steps.append(PlannedStep(statement, step))
         gathers = gathers or (statement if isinstance(step, GatheringStep) else None)
         schema = step.schema
         if step.is_open:
             rest = tuple(waiting[index + 1 :])
-            for later in rest:  # what is wrong with any columns is told before a row is read
+            for later in rest:  # what is wrong with any columns is reported before a row is read
                 try:
                     _refuse_aside(later, gathers)
                 except Refusal as refusal:

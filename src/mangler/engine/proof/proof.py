@@ -29,7 +29,7 @@ class Outcome(StrEnum):
 
 @dataclass(frozen=True)
 class Verdict:
-    """What became of one test.
+    """What happened to one test.
 
     `names` and `rows` are what came out, in the columns that the test shows and that are there.
     `passes_over` is another number of steps over which the test would pass, 0 if there is none.
@@ -40,7 +40,7 @@ class Verdict:
     names: tuple[str, ...] = ()
     rows: tuple[tuple[Cell, ...], ...] = ()
     asides: tuple[str, ...] = ()
-    told: tuple[str, ...] = ()
+    problems: tuple[str, ...] = ()
     """What is wrong besides cells: columns that did not come out, their order, types, rows set aside."""
     passes_over: int = 0
     refusal: Refusal | None = None
@@ -72,7 +72,7 @@ class Verdict:
             if self.outcome in (Outcome.PASSED, Outcome.FAILED)
             else None,
             "would_pass_over": self.passes_over or None,
-            "remarks": [*self.told, *self.remarks],
+            "remarks": [*self.problems, *self.remarks],
             "mistakes": mistakes_to_json(self.refusal) if self.refusal else [],
         }
 
@@ -149,22 +149,22 @@ def _wrong_types(proof: Proof, result: InMemoryResult) -> list[str]:
 
 def _told(proof: Proof, result: InMemoryResult) -> tuple[str, ...]:
     """What is wrong besides cells."""
-    told = []
+    messages = []
     expected = proof.expected
     lacking = [name for name in expected.names if name not in result.names]
     names = _shown(proof, result).names
     if lacking:
-        told.append(
+        messages.append(
             f"There came out no {'column' if len(lacking) == 1 else 'columns'} {enumerate_names(lacking)}."
         )
     elif names != expected.names:
-        told.append("The columns came out in another order.")
-    told += [f"{sentence}." for sentence in _wrong_types(proof, result)]
+        messages.append("The columns came out in another order.")
+    messages += [f"{sentence}." for sentence in _wrong_types(proof, result)]
     if result.asides != expected.asides:
         wanted = ", ".join(f'"{reason}"' for reason in expected.asides) or "none"
         got = ", ".join(f'"{reason}"' for reason in result.asides) or "none"
-        told.append(f"Rows set aside: expected {wanted}, got {got}.")
-    return tuple(told)
+        messages.append(f"Rows set aside: expected {wanted}, got {got}.")
+    return tuple(messages)
 
 
 def _other_count(proof: Proof) -> int:
@@ -184,10 +184,10 @@ def _passes(proof: Proof) -> bool:
 
 def _in_terms_of_the_test(proof: Proof, refusal: Refusal) -> Refusal:
     """A step names a column that the test's table does not have: that is the test's lack, not an extract's."""
-    return Refusal([_mend(proof, mistake) for mistake in refusal.mistakes], refusal.code)
+    return Refusal([_with_other_words(proof, mistake) for mistake in refusal.mistakes], refusal.code)
 
 
-def _mend(proof: Proof, mistake: Mistake) -> Mistake:
+def _with_other_words(proof: Proof, mistake: Mistake) -> Mistake:
     if not mistake.missing:
         return mistake
     name = mistake.missing[0]

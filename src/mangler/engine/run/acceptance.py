@@ -1,4 +1,4 @@
-"""Whether what a run made may be delivered: everything that speaks against it is raised here."""
+"""Whether what a run made may be delivered: everything that is a reason against it is raised here."""
 
 from __future__ import annotations
 
@@ -67,13 +67,13 @@ def refuse_if_strict(summary: Summary, strict: bool) -> None:
     balance, warnings = summary.balance, summary.warnings
     if not strict or not (balance.set_aside or warnings):
         return
-    told = [f"{rows_text(balance.set_aside)} would be set aside"] * bool(balance.set_aside)
-    told += ["1 warning" if len(warnings) == 1 else f"{len(warnings):,} warnings"] * bool(warnings)
+    messages = [f"{rows_text(balance.set_aside)} would be set aside"] * bool(balance.set_aside)
+    messages += ["1 warning" if len(warnings) == 1 else f"{len(warnings):,} warnings"] * bool(warnings)
     examples = examples_text(summary.aside_examples) if balance.set_aside else ""
     lines = [examples] * bool(examples) + [f"    {warning}" for warning in warnings]
     raise extract_does_not_fit(
         "strict",
-        f"{summary.extract}: {' and '.join(told)}, which --strict does not allow:\n" + "\n".join(lines),
+        f"{summary.extract}: {' and '.join(messages)}, which --strict does not allow:\n" + "\n".join(lines),
         "Nothing is delivered. Mend the extract or the recipe, or run without --strict.",
     )
 

@@ -71,7 +71,7 @@ class WaitingRows:
 
 
 def columns_of_all(parts: Sequence[WaitingRows]) -> list[str]:
-    """The columns of one output for all: those of the first extract, then those that later ones have besides."""
+    """The columns of one output for all: first those of the first extract, then further columns of later ones."""
     return list(dict.fromkeys(name for part in parts for name in part.names))
 
 

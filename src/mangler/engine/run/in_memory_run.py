@@ -1,4 +1,4 @@
-"""Runs steps over a few rows that stand in no file: those of a test."""
+"""Runs steps over a few rows that are in no file: those of a test."""
 
 from __future__ import annotations
 
@@ -112,10 +112,10 @@ def _bind(statements: tuple[Statement, ...], schema: Schema) -> Plan:
 
 
 def _failure(planned: PlannedStep, tally: Tally) -> Mistake:
-    told = "; ".join(f"row {row}: {why}" for row, _, why in tally.failures)
+    message = "; ".join(f"row {row}: {why}" for row, _, why in tally.failures)
     return Mistake(
         "rows-fail",
-        f"this step fails on {tally.failed} of the rows: {told}",
+        f"this step fails on {tally.failed} of the rows: {message}",
         f"Give it other rows, or say what becomes of them: {planned.step.ways_out}.",
         planned.statement.span,
     )

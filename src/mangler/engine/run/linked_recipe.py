@@ -87,7 +87,7 @@ class LinkedRecipe:
 
     @property
     def digest(self) -> str:
-        """The digest of its own text and of those that it includes or imports, as they were read."""
+        """The digest of its own text and of the texts that it includes or imports, as they were read."""
         digest = blake2b(digest_size=16)
         for source in (self.parsed.source, *self.parsed.others):
             digest.update(source.text.encode())

@@ -18,7 +18,7 @@ Progress: TypeAlias = Callable[[int, int], None]
 
 @dataclass(frozen=True)
 class RunOptions:
-    """How a run is done; nothing here changes what comes out, but for `rows`."""
+    """How a run is done; nothing here changes what comes out, except for `rows`."""
 
     rows: int | None = None
     """Only this many rows of the extract are read."""
@@ -32,7 +32,7 @@ class RunOptions:
     strict: bool = False
     """Whether any row set aside and any warning keeps the extract from being delivered."""
     recorder: Recorder | None = None
-    """Who is told before the output is put in its place, and after."""
+    """Who hears of it before the output is put in its place, and after."""
     keep_aside: bool = True
     """Whether rows set aside are in the result too: then all of them are in memory."""
     watcher: Watcher | None = None

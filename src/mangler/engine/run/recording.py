@@ -39,12 +39,12 @@ class Recorder(Protocol):
         """All is written and about to be put in its place; what is raised here keeps that from happening.
 
         The digest is that of the extract's bytes; None where they were not all read. `put` is the output; None
-        where it is no file.
+        where it is not a file.
         """
         ...
 
     def delivered(self) -> None:
-        """It stands in its place."""
+        """It is in its place."""
         ...
 
     def completed(self, summary: Summary) -> None:

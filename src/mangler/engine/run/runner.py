@@ -66,13 +66,13 @@ class Passed:
     tallies: list[Tally] = field(default_factory=list)
     seconds: list[float] = field(default_factory=list)
     batches: list[Batch] = field(default_factory=list)
-    """If batches are kept: the rows that came in, and those that came out of each step."""
+    """If batches are kept: the rows that came in, and the rows that came out of each step."""
     encoded: Any = None
     """In the last stage, what `encode` gave."""
 
 
 class Listener(Protocol):
-    """Who is told what steps do. All calls come from one thread, in the order of the rows."""
+    """Who hears what steps do. All calls come from one thread, in the order of the rows."""
 
     def step_done(
         self, index: int, tally: Tally, seconds: float, before: Batch | None, after: Batch | None

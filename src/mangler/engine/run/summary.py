@@ -1,4 +1,4 @@
-"""What a run tells: a line a step, and the balance of rows."""
+"""What a run tells: one line per step, and the balance of rows."""
 
 from __future__ import annotations
 
@@ -23,9 +23,9 @@ class StepLine:
     seconds: float = 0.0
     remarks: list[str] = field(default_factory=list)
     facts: list[str] = field(default_factory=list)
-    """What the step did besides the counts, as its statement says; nothing to mend."""
+    """What the step did besides the counts, as its statement says; nothing to fix."""
     file: str = ""
-    """The file that the step stands in, where that is an included one."""
+    """The file that the step is in, where that is an included one."""
     warnings: list[str] = field(default_factory=list)
     """What is not as the step requires, and is delivered all the same."""
 
@@ -35,7 +35,7 @@ class StepLine:
 
     @property
     def label(self) -> str:
-        """Where the step stands: its line, and the file where that is not the recipe."""
+        """Where the step is: its line, and the file where that is not the recipe."""
         if not self.line:
             return ""
         return f"{self.file}:{self.line}" if self.file else str(self.line)
@@ -138,7 +138,7 @@ class Summary:
 
 
 def row_and_line(row: int, line: int) -> str:
-    """Where an extract row stands; its line is not known any more once rows were gathered."""
+    """Where an extract row is; its line is not known any more once rows were gathered."""
     return f"row {row:,}, line {line:,}" if line else f"row {row:,}"
 
 

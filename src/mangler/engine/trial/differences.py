@@ -64,7 +64,7 @@ class Differences:
         return bool(self.come or self.gone or self.renamed or self.retyped or self.order or self.rows_touched)
 
     def note(self, before: Batch, after: Batch, schemas: tuple[Schema, Schema], named: Sequence[str]) -> None:
-        """Adds what happened between two batches; `named` are columns that the step speaks of."""
+        """Adds what happened between two batches; `named` are columns that the step mentions."""
         old, new = schemas
         if not self.renamed and not self.come and not self.gone:
             self._note_columns(before, after, old, new)
@@ -129,7 +129,7 @@ class Differences:
         self.rows_touched += int(np.count_nonzero(any_touched))
 
     def _note_shape(self, before: Batch, after: Batch, old: Schema, new: Schema, wanted: list[str]) -> None:
-        """Rows one by one, those of the same extract row held against each other."""
+        """Rows one by one, those of the same extract row compared with each other."""
         shown = [name for name in new.names if name in wanted or name in self.come]
         sources = _by_row(before)
         results = _by_row(after)

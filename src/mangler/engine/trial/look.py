@@ -27,7 +27,7 @@ ROWS = 20
 
 @dataclass
 class View:
-    """Rows `numbers` of an extract, `cells` a column at a time; and what stands between them that is no row."""
+    """Rows `numbers` of an extract, `cells` a column at a time; and what is between them that is no row."""
 
     extract: str
     detected: dict[str, str]
@@ -175,7 +175,7 @@ def _take(
     first: int,
     count: int,
 ) -> None:
-    """Fills the view with so many rows from the first on; those that are unfit count among them."""
+    """Fills the view with so many rows from the first on; unfit rows count among them."""
     last = first + count - 1
     for partition in partitions:
         if partition.first_row + partition.row_count <= first:

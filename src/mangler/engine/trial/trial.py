@@ -170,7 +170,7 @@ class _Attempt:
             StepRunner(planned, self._whole_file, budget, bind_more, encode=lambda _: None) if whole else None
         )
 
-    # What the runner tells of the sample
+    # What the runner reports about the sample
 
     def plan_grown(self, more: Plan) -> None:
         for planned in more.steps:

@@ -108,4 +108,4 @@ class Aggregate:
     takes_separator: bool = False
     needs_argument: bool = True
     skips_nulls: bool = True
-    """Whether nulls that it passes over are told of."""
+    """Whether nulls that it skips are reported."""

@@ -22,7 +22,7 @@ from mangler.table.select import quote_name
 
 @dataclass(frozen=True)
 class BoundAggregate:
-    """An aggregate as it stands in an expression, under the name of the column that its values go to."""
+    """An aggregate as it is in an expression, under the name of the column that its values go to."""
 
     name: str
     argument: Bound | None
@@ -121,10 +121,12 @@ def _check_form(node: Call, aggregate: Aggregate) -> None:
             node.span,
         )
     if node.sorted_by is not None and not aggregate.takes_order:
-        told = (
+        messages = (
             "its result is the same in any order" if node.function != "count" else "the order does not matter"
         )
-        raise wrong_recipe("wrong-argument", f"{node.function} takes no sorted by: {told}", usage, node.span)
+        raise wrong_recipe(
+            "wrong-argument", f"{node.function} takes no sorted by: {messages}", usage, node.span
+        )
 
 
 def _fitting(argument: Bound, node: Call, aggregate: Aggregate) -> Bound:

@@ -37,7 +37,7 @@ class Extreme:
 
 @dataclass(frozen=True)
 class Picked:
-    """The first value or the last, as rows stand or as another column sorts them.
+    """The first value or the last, in the order of the rows, or as another column sorts them.
 
     Rows without a value there count only where no row of the group has one; of equal ones their order decides.
     """

@@ -101,7 +101,7 @@ def _abs(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
 
 
 def _extreme(work: Callable[..., Any]) -> Callable[[Sequence[Bound], SourceSpan], Bound]:
-    """Of several numbers; null is passed over."""
+    """Of several numbers; null is skipped."""
 
     def bind(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
         kinds = {argument.kind for argument in arguments}

@@ -81,7 +81,7 @@ def _pad(pad: Any) -> Any:
         return on_texts(text, [width, filler], work, frame, ValueType.TEXT)
 
     def work(texts: Any, width: int, filler: str) -> Any:
-        if len(filler) != 1:  # a filler of several characters stands as often as it takes, then cut
+        if len(filler) != 1:  # a filler of several characters is repeated as often as it takes, then cut
             return _pad_by_run(texts, width, filler, pad is pc.utf8_lpad)
         return pad(texts, width=_bounded(width, len(texts)), padding=filler)
 

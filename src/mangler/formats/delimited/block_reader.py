@@ -33,7 +33,7 @@ LARGEST_ROW = 128 << 20
 
 @dataclass(frozen=True)
 class Block:
-    """Whole records of an extract, as they stand.
+    """Whole records of an extract, as they are.
 
     Its records are extract rows `first_row`, `first_row + 1`, … Empty lines are no records, but in a table of
     one column, where they are null.
@@ -195,7 +195,7 @@ class BlockReader:
         return bits.last(marks.line_ends, end) + 1  # one neither inside quotes nor escaped
 
     def _before_last_rows(self, data: bytes, marks: Marks, size: int) -> int:
-        """How many of these bytes stand before the last rows, which are held back or passed over."""
+        """How many of these bytes are before the last rows, which are held back or skipped."""
         probe = self._block(data[:size], marks, 1, 1, 0, False)
         if probe.row_count <= self.skip_last:
             return 0

@@ -1,4 +1,4 @@
-"""How an extract spells its table: delimiter, quote, line end; found out where the recipe does not say."""
+"""How an extract spells its table: delimiter, quote, line end; detected where the recipe does not say."""
 
 from __future__ import annotations
 

@@ -147,7 +147,7 @@ def first_fields(head: Head, start: int, spelling: Spelling) -> tuple[list[bytes
 
 
 def is_aside(content: bytes) -> bool:
-    """Whether the first columns are those that Mangler puts in front of rows set aside."""
+    """Whether the first columns are the ones in front of rows set aside."""
     content = content.removeprefix(BYTE_ORDER_MARK)  # an editor may have put one there
     after_first = content.removeprefix(ASIDE_COLUMNS[0].encode())
     for width in (1, 2, 3, 4):  # bytes of a delimiter
@@ -158,7 +158,7 @@ def is_aside(content: bytes) -> bool:
 
 
 def from_header_line(content: bytes, header_row: int, comment: bytes) -> bytes:
-    """The content from the line on which the header is likely to stand, one line a row."""
+    """The content from the line on which the header is likely to be, one line per row."""
     while comment and content.startswith(comment):
         content = content.partition(b"\n")[2]
     for _ in range(header_row - 1):

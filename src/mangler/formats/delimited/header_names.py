@@ -52,7 +52,7 @@ def refuse_too_many(columns: int, name: str) -> None:
 
 
 def unique_names(names: list[str]) -> list[str]:
-    """The names with a number after those that are there before; `column_3` for one that is blank."""
+    """The names, repeated ones with a number behind them; `column_3` for one that is blank."""
     taken, fresh = set(names), set[str]()
     last: dict[str, int] = {}
     out = []

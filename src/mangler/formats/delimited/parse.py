@@ -27,7 +27,7 @@ MOST_NOTED = 1000
 """Ragged rows of a block that Arrow is asked to name."""
 BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 FREE_BYTES = bytes([0x1F, 0x1E, 0x1D, 0x1C, *range(0x01, 0x09), *range(0x0E, 0x1C)])
-"""Control characters, one of which stands in for a delimiter of several bytes."""
+"""Control characters, one of which replaces a delimiter of several bytes."""
 
 
 @dataclass(frozen=True)
@@ -87,7 +87,7 @@ class Parser:
         """The rows that do not fit: those with text after a quote, and those with too few or too many fields."""
         indexes = np.fromiter(ragged.keys(), np.int64, len(ragged))
         fields, codes = np.unique(np.fromiter(ragged.values(), np.int64, len(ragged)), return_inverse=True)
-        told = tuple(
+        messages = tuple(
             f"{count} {'field' if count == 1 else 'fields'} where the header has {len(self.names)}"
             for count in (fields - self.skipped).tolist()
         )
@@ -95,7 +95,7 @@ class Parser:
         return merged(
             [
                 RowNotes.for_one_reason(broken + first, "text after a closing quote"),
-                RowNotes(indexes + first, codes, told),
+                RowNotes(indexes + first, codes, messages),
             ]
         )
 

@@ -1,4 +1,4 @@
-"""Where the records of delimited text end: at line ends that do not stand inside quotes.
+"""Where the records of delimited text end: at line ends that are not inside quotes.
 
 A quote opens only at the start of a field, and closes where it is followed by a delimiter or a line end; a
 doubled quote inside is a quote. Quotes anywhere else in an unquoted field are plain characters. Text after a
@@ -25,8 +25,8 @@ LINE_FEED, RETURN = 10, 13
 
 @dataclass(frozen=True)
 class Spelling:
-    """How fields and records are told apart, as bytes. `escape` takes any meaning from the character after it;
-    lines that start with `comment` are passed over. Both are empty when there is no such thing."""
+    """How fields and records are distinguished, as bytes. `escape` takes any meaning from the character after it;
+    lines that start with `comment` are skipped. Both are empty when there is no such thing."""
 
     delimiter: bytes
     quote: int
@@ -36,7 +36,7 @@ class Spelling:
 
 @dataclass(frozen=True)
 class Marks:
-    """The line ends of some data that starts where a record does, and what stands inside its quotes.
+    """The line ends of some data that starts where a record does, and what is inside its quotes.
 
     `inside` has a bit set from each opening quote up to its closing one. `broken` are closing quotes that text
     follows. `unclosed` is where a quote was opened and not closed, -1 when all are closed.
@@ -153,7 +153,7 @@ def _is_sound(
 ) -> bool:
     """Whether every opening quote starts a field and every closing one ends it, taking them in turn.
 
-    A doubled quote closes and opens again, so that quotes may also stand next to each other.
+    A doubled quote closes and opens again, so that quotes may also be next to each other.
     """
     delimiters, after_delimiters = _delimiters(data, delimiter, escaped)
     opens, closes = marks & inside, marks & ~inside

@@ -59,7 +59,7 @@ def count_lines(rendered: bytes | memoryview, layout: Layout) -> int:
 
 @dataclass(frozen=True)
 class LineWriter:
-    """Renders in the output's layout and encoding. `codec` None stands for UTF-8, `mark` goes in front of all."""
+    """Renders in the output's layout and encoding. `codec` None means UTF-8, `mark` goes in front of all."""
 
     names: tuple[str, ...]
     layout: Layout
@@ -138,6 +138,6 @@ def line_writer(names: Sequence[str], settings: WriteSettings, read: Dialect) ->
     elif codec == "utf-8":
         codec = None
     elif codec in MARKS:
-        # The mark stands once, in front; the lines are encoded apart from each other.
+        # The mark comes once, in front; the lines are encoded apart from each other.
         mark, codec = MARKS[codec]
     return LineWriter(tuple(names), layout_for(settings, read), codec, mark, settings.encoding_span)

@@ -30,7 +30,7 @@ class ColumnCounts:
 
 @dataclass
 class FileCounts:
-    """What was counted in one pass over a file."""
+    """What was counted in one pass through a file."""
 
     name: str
     """The extract as it was named."""

@@ -20,16 +20,16 @@ from mangler.kernels.values.format_values import format_values
 
 Counts = npt.NDArray[np.int64]
 MARKS = (",", ";", "|", "/", "\\", "\n", ":", "=", "-", "_", "&", "+", " ")
-"""Characters that may stand between parts."""
+"""Characters that may be between parts."""
 MOST_PARTS = 1000
 """Cells with more parts are counted as having so many."""
 MOST_SHAPES = 2000
-"""So many shapes of a column are told apart, those met first; the cells of others are counted together."""
+"""So many shapes of a column are distinguished, those met first; the cells of others are counted together."""
 
 
 @dataclass
 class Facts:
-    """Counts of cells. Those of white space speak of the cells as stored, those of marks of the squeezed ones."""
+    """Counts of cells. Counts of white space are about the cells as stored, counts of marks about the squeezed ones."""
 
     cells: int = 0
     nulls: int = 0
@@ -48,7 +48,7 @@ class Facts:
     parts: dict[str, Counter[int]] = field(default_factory=dict)
     """For each mark that occurs, how many cells have so many parts; a cell without the mark has one."""
     shapes: Counter[str] = field(default_factory=Counter)
-    """How many squeezed cells have each shape; the empty shape stands for prose and for shapes too many to keep."""
+    """How many squeezed cells have each shape; the empty shape is for prose and for shapes too many to keep."""
     shortest: tuple[int, str] | None = None
     longest: tuple[int, str] | None = None
     """Characters, and the start of the first such cell."""

@@ -1,4 +1,4 @@
-"""What may be wrong with a column, and the steps that would mend it."""
+"""What may be wrong with a column, and the steps that would fix it."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from enum import StrEnum
 
 
 class Kind(StrEnum):
-    """What is found, the most harmful first: what makes results wrong before what only stands in the way."""
+    """What is found, the most harmful first: what makes results wrong before what is only in the way."""
 
     NULL_WORDS = "null words"
     LETTER_CASE = "letter case"
@@ -50,22 +50,22 @@ HARM = {
 
 @dataclass(frozen=True)
 class Finding:
-    """Something that `cells` cells of a column have. `told` says what, `question` what a person must decide."""
+    """Something that `cells` cells of a column have. `message` says what, `question` what a person must decide."""
 
     kind: Kind
     cells: int
-    told: str
+    message: str
     question: str = ""
     examples: tuple[str, ...] = ()
-    """Values as they stand, the most frequent first."""
+    """Values as they are, the most frequent first."""
     is_fault: bool = True
-    """Whether something is wrong; numbers that are plain but for being text are none."""
+    """Whether something is wrong; numbers that are plain except for being text are none."""
     about: bool = False
     """Whether the cells are estimated from a sample of the values."""
 
 
 class Stage(StrEnum):
-    """Where in a recipe a step stands, in the order of the work."""
+    """Where in a recipe a step is, in the order of the work."""
 
     TRIM = "white space"
     NULLIFY = "nulls"
@@ -77,7 +77,7 @@ class Stage(StrEnum):
 
 @dataclass(frozen=True)
 class Proposal:
-    """A step that would mend something, as a recipe has it."""
+    """A step that would fix something, as a recipe has it."""
 
     stage: Stage
     step: str

@@ -19,6 +19,6 @@ _WEAK = """
 none unknown missing blank empty nothing pending undefined unspecified void unbekannt inconnu keine leer x xx xxx nd nk
 """
 KNOWN = frozenset(_KNOWN.split()) | frozenset(_SENTENCES)
-"""Those that mean nothing else."""
+"""Words that mean nothing else."""
 WEAK = frozenset(_WEAK.split())
-"""Those that may be values of their own: the data must say so too, or a person."""
+"""Words that may be values of their own: the data must say so too, or a person."""

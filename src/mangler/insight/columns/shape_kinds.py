@@ -21,7 +21,7 @@ class ShapeKind(StrEnum):
 
 
 MACHINE = (ShapeKind.NUMBER, ShapeKind.DATE, ShapeKind.TIMESTAMP, ShapeKind.TIME)
-"""Kinds of values that are told by their form alone."""
+"""Kinds of values that are reported by their form alone."""
 
 NUMBER = re.compile(
     r"^[+-]?(?:[^9a .,+-]{1,2} ?|a )?[+-]?(?:9+|(?=[.,]9))(?:[ ,.'$]9{3})*(?:[.,]9*)?"

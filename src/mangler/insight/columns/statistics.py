@@ -22,7 +22,7 @@ BARS = 24
 
 @dataclass(frozen=True)
 class Numbers:
-    """`values[i]` stands in `counts[i]` cells."""
+    """`values[i]` is in `counts[i]` cells."""
 
     values: Floats
     counts: npt.NDArray[np.int64]

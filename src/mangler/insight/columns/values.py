@@ -37,7 +37,7 @@ def bound_for(columns: int) -> int:
 
 @dataclass
 class Values:
-    """`values[i]` stands in `counts[i]` cells; no value is null."""
+    """`values[i]` is in `counts[i]` cells; no value is null."""
 
     bound: int = MOST_VALUES
     values: TextArray = field(default_factory=lambda: pa.array([], pa.string()))

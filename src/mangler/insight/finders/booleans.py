@@ -42,13 +42,13 @@ def find_booleans(column: Column) -> Found:
         return found
     if words & TRUE & FALSE:
         return found
-    told = f"{', '.join(text for text, _ in said.most(4))}: true and false as words"
+    message = f"{', '.join(text for text, _ in said.most(4))}: true and false as words"
     question = ""
     if words == {"0", "1"}:
         question = "Is this true and false, or a number?"
     elif words & {"t", "f", "s", "o", "j"} and len(words) == 2 and words != {"y", "n"}:
         question = "Do these letters mean true and false?"
-    found.findings.append(Finding(Kind.BOOLEANS, said.cells, told, question, is_fault=False))
+    found.findings.append(Finding(Kind.BOOLEANS, said.cells, message, question, is_fault=False))
     clauses = ""
     if words != {"true", "false"}:
         clauses = f" true {_texts(words & TRUE)} false {_texts(words & FALSE)}"

@@ -1,4 +1,4 @@
-"""Text that is really dates, times or both: the forms found, and whether day and month can be told apart."""
+"""Text that is really dates, times or both: the forms found, and whether day and month can be distinguished."""
 
 from __future__ import annotations
 
@@ -95,7 +95,7 @@ def _of_forms(column: Column, said: Content, flags: Flags, times: bool) -> tuple
 
 
 def _forms(content: Content, times: bool) -> list[_Form]:
-    """The forms found, each with the texts that it reads; those that day first reads as well as month first marked."""
+    """The forms found, each with the texts that it reads; texts that both day first and month first read are marked."""
     encoded = shapes(content.texts).dictionary_encode()
     codes = np.asarray(encoded.indices)
     by_forms: dict[tuple[str, ...], list[int]] = {}
@@ -194,8 +194,8 @@ def _range(forms: list[_Form], times: bool) -> tuple[str, str]:
 
 
 def _iso(moment: int, times: bool) -> str:
-    told = str(np.datetime64(moment, "us").astype("datetime64[s]")).replace("T", " ")
-    return told[11:] if times else told.removesuffix(" 00:00:00")
+    message = str(np.datetime64(moment, "us").astype("datetime64[s]")).replace("T", " ")
+    return message[11:] if times else message.removesuffix(" 00:00:00")
 
 
 def _told(
@@ -208,16 +208,16 @@ def _told(
     zone: str = "",
 ) -> Found:
     found, name = Found(), {"date": "dates", "time": "times", "timestamp": "dates with times"}[of.type]
-    told = f"text that is really {name}"
+    message = f"text that is really {name}"
     if of.written:
-        told += f", written {', '.join(of.written)}"
+        message += f", written {', '.join(of.written)}"
     if misfit_cells:
         examples = ", ".join(map(spell_text, misfits))
-        told += f"; {misfit_cells:,} {'is' if misfit_cells == 1 else 'are'} none: {examples}"
+        message += f"; {misfit_cells:,} {'is' if misfit_cells == 1 else 'are'} none: {examples}"
         question = question or f"What becomes of {examples}?"
     is_fault = bool(of.written or misfit_cells or question)
     cells = column.said.cells - misfit_cells
-    found.findings.append(Finding(Kind.DATES, cells, told, question, misfits, is_fault))
+    found.findings.append(Finding(Kind.DATES, cells, message, question, misfits, is_fault))
     aside = " failures aside" if misfit_cells else ""
     reason = f"every value is {'a date' if of.type != 'time' else 'a time'}"
 
@@ -238,7 +238,7 @@ def _zoned(column: Column, said: Content, zoned: Flags) -> tuple[Found, DateColu
 
 
 def _compact(column: Column, said: Content) -> tuple[Found, DateColumn | None]:
-    """Eight digits are dates where every one of them is, in a year that a file may speak of."""
+    """Eight digits are dates where every one of them is, in a year that a file may mention."""
     read = read_form(said.texts, COMPACT)
     years = np.array([int(text[:4]) for text in said.values])
     if not read.fits.all() or years.min() < EARLIEST or years.max() > LATEST:

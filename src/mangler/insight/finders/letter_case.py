@@ -62,12 +62,12 @@ def find_letter_case(column: Column, content: Content, in_list: bool) -> tuple[F
         ", ".join(f"{text} {count:,}" for text, count in one.spellings[:4]) for one in variants[:3]
     )
     more = f" and {len(variants) - 3} more" if len(variants) > 3 else ""
-    told = f"the same in several letter cases: {shown}{more}"
+    message = f"the same in several letter cases: {shown}{more}"
     examples = tuple(text for one in variants for text, _ in one.spellings)[:12]
     question = ""
     if len(variants) > MOST_PAIRS:
         question = "Which spelling is the right one?"
-    found.findings.append(Finding(Kind.LETTER_CASE, cells, told, question, examples))
+    found.findings.append(Finding(Kind.LETTER_CASE, cells, message, question, examples))
     step = _step(column, content, variants, style, in_list)
     if step:
         reason = f"the same in several letter cases, {shown}{more}"

@@ -21,10 +21,10 @@ from mangler.kernels.text.text_view import Flags, Positions, TextArray
 from mangler.language.spelling import spell_text
 
 STRONG = (";", "|")
-"""Marks that stand in few other places than between values."""
+"""Marks that are in few other places than between values."""
 OTHERS = (",", "/", "&", "+", "\n")
 LEAST_SHARE = {True: 0.08, False: 0.2}
-"""Share of the cells in which a mark must stand, a strong one or another."""
+"""Share of the cells in which a mark must be, a strong one or another."""
 LEAST_DISTINCT = 3
 """Different cells with the mark, for parts to be seen to recur."""
 RECURRING = 0.62
@@ -43,7 +43,7 @@ MOST_FIXED_PARTS = 8
 
 @dataclass(frozen=True)
 class ListColumn:
-    """`mark` stands between the parts; so many of them are in a cell, least, most and most often."""
+    """`mark` is between the parts; so many of them are in a cell, least, most and most often."""
 
     mark: str
     least: int
@@ -51,11 +51,11 @@ class ListColumn:
     most: int
     parts: Content
     pair_marks: tuple[str, ...] = ()
-    """What stands between name and value, where the parts are pairs."""
+    """What is between name and value, where the parts are pairs."""
 
     @property
     def names(self) -> Content:
-        """The parts; of pairs only what stands before the mark."""
+        """The parts; of pairs only what is before the mark."""
         if not self.pair_marks:
             return self.parts
         marks = "".join(f"\\x{{{ord(mark):X}}}" for mark in self.pair_marks)
@@ -85,7 +85,7 @@ class _Cut:
 
 
 def find_lists(column: Column) -> tuple[Found, ListColumn | None]:
-    """The mark that most cells have, if what stands between is values and no prose."""
+    """The mark that most cells have, if what is between is values and no prose."""
     said, found = column.everything.without(column.sure_words), Found()
     if said.cells < 2 or said.share_of(MACHINE) >= 0.6 or column.of_codes or _have_own_marks(said):
         return found, None
@@ -104,7 +104,7 @@ def _have_own_marks(said: Content) -> bool:
 
 
 def _cut(said: Content, mark: str) -> _Cut | None:
-    """None where the mark stands in too few cells."""
+    """None where the mark is in too few cells."""
     has = flags_of(pc.match_substring(said.texts, pattern=mark))
     cells = said.cells_of(has)
     share = cells / said.cells
@@ -149,13 +149,13 @@ def _told(column: Column, said: Content, one: _Cut) -> tuple[Found, ListColumn]:
     spelled = spell_text(one.mark)
     cells, least, usual, most = _part_counts(column, said, one)
     parts = _all_parts(said, one)
-    told = f"{spelled} stands between {least} to {most} parts, usually {usual}"
+    message = f"{spelled} stands between {least} to {most} parts, usually {usual}"
     if least == most:
-        told = f"{spelled} stands between {most} parts in every cell"
+        message = f"{spelled} stands between {most} parts in every cell"
     pairs, marks = find_pairs(column, parts, said, one.mark)
     question = "" if marks else "Should each part have a row of its own, or a column?"
     found.findings.append(
-        Finding(Kind.LISTS, cells, told, question, tuple(text for text, _ in one.texts.most(3)))
+        Finding(Kind.LISTS, cells, message, question, tuple(text for text, _ in one.texts.most(3)))
     )
     _tidy(column, said, one, parts, found)
     found.add(pairs)
@@ -164,7 +164,7 @@ def _told(column: Column, said: Content, one: _Cut) -> tuple[Found, ListColumn]:
         rows = f"split {column.spelled} at {spelled} into rows"
         by_columns = least == most or one.mark == "/"
         for step in (columns, rows) if by_columns else (rows, columns):
-            found.proposals.append(Proposal(Stage.SPLIT, step, (Kind.LISTS,), told, question, cells))
+            found.proposals.append(Proposal(Stage.SPLIT, step, (Kind.LISTS,), message, question, cells))
     return found, ListColumn(one.mark, least, usual, most, parts, marks)
 
 
@@ -226,8 +226,8 @@ def _tidy(column: Column, said: Content, one: _Cut, parts: Content, found: Found
         among = one.owner[flags_of(pc.is_in(one.each, value_set=pa.array(words)))]
         alone = flags_of(pc.is_in(said.texts, value_set=pa.array(words)))
         cells = int(one.texts.counts[np.unique(among)].sum()) + said.cells_of(alone)
-        told = f"{', '.join(spelled)} among the parts of lists: words for null"
-        found.findings.append(Finding(Kind.NULL_WORDS, cells, told, "", tuple(words)))
+        message = f"{', '.join(spelled)} among the parts of lists: words for null"
+        found.findings.append(Finding(Kind.NULL_WORDS, cells, message, "", tuple(words)))
     fixed = int(one.counts.min()) == int(one.counts.max()) and not words
     if one.empties and fixed:
         return  # places count there: an empty part is one that is missing

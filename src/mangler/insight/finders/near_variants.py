@@ -47,7 +47,7 @@ def find_near_variants(column: Column, content: Content, in_list: bool) -> Found
         return found
     cells = sum(slip.cells for slip in slips)
     shown = ", ".join(f"{slip.rare} for {slip.usual}" for slip in slips[:3])
-    told = f"perhaps slips: {shown}" + (f" and {len(slips) - 3} more" if len(slips) > 3 else "")
+    message = f"perhaps slips: {shown}" + (f" and {len(slips) - 3} more" if len(slips) > 3 else "")
     first = slips[0]
     question = f"Is {spell_text(first.rare)} a slip for {spell_text(first.usual)}?"
     if len(slips) > 1:
@@ -56,14 +56,14 @@ def find_near_variants(column: Column, content: Content, in_list: bool) -> Found
         Finding(
             Kind.NEAR_VARIANTS,
             cells,
-            told,
+            message,
             question,
             tuple(slip.rare for slip in slips),
         )
     )
     pairs = ", ".join(f"{spell_text(slip.rare)} with {spell_text(slip.usual)}" for slip in slips[:MOST_PAIRS])
     step = f"replace {pairs} in {column.spelled} anycase{'' if in_list else ' whole'}"
-    found.proposals.append(Proposal(Stage.SPELLING, step, (Kind.NEAR_VARIANTS,), told, question))
+    found.proposals.append(Proposal(Stage.SPELLING, step, (Kind.NEAR_VARIANTS,), message, question))
     return found
 
 

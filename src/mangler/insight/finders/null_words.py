@@ -1,6 +1,6 @@
-"""Words that stand for null, and cells that are empty or blank.
+"""Words that mean null, and cells that are empty or blank.
 
-A word is known as one by the trade's usage, or found from the data: it has no place among a column's numbers or
+A word is known as one by usage, or found from the data: it does not fit among a column's numbers or
 dates, or the same short word recurs in columns that otherwise have nothing in common.
 """
 
@@ -54,7 +54,7 @@ class _Candidate:
 
 
 def find_null_words(columns: Sequence[Column]) -> list[Found]:
-    """What is found in each column. Each column is told its words, which say nothing from then on."""
+    """What is found in each column. The words of a column are taken out of its values from then on."""
     candidates = [_candidates(column) for column in columns]
     _compare(candidates)
     found = []
@@ -140,8 +140,8 @@ def _told(column: Column, words: list[_Candidate]) -> Found:
     empty = facts.empties + facts.blanks
     question = "" if facts.blanks or not facts.nulls else "Does an empty text mean the same as null here?"
     if facts.empties:
-        told = "empty texts, in quotes" if facts.empties == empty else "empty and blank texts"
-        found.findings.append(Finding(Kind.EMPTY_TEXTS, empty, told, question))
+        message = "empty texts, in quotes" if facts.empties == empty else "empty and blank texts"
+        found.findings.append(Finding(Kind.EMPTY_TEXTS, empty, message, question))
     sure = [word for word in words if word.sure]
     unsure = [word for word in words if not word.sure]
     for group, is_sure in ((sure, True), (unsure, False)):
@@ -149,16 +149,16 @@ def _told(column: Column, words: list[_Candidate]) -> Found:
             continue
         group.sort(key=lambda word: -word.cells)
         spelled = [spell_text(word.text) for word in group]
-        told = f"{', '.join(spelled)}: {'words' if len(group) > 1 else 'a word'} for null"
+        message = f"{', '.join(spelled)}: {'words' if len(group) > 1 else 'a word'} for null"
         which = spelled[0] if len(group) == 1 else "each of these"
         asked = "" if is_sure else f"Does {which} mean that there is no value?"
         cells = sum(word.cells for word in group)
         found.findings.append(
-            Finding(Kind.NULL_WORDS, cells, told, asked, tuple(word.text for word in group))
+            Finding(Kind.NULL_WORDS, cells, message, asked, tuple(word.text for word in group))
         )
         anycase = " anycase" if any(word.text.upper() != word.text.lower() for word in group) else ""
         step = f"nullify {', '.join(spelled)} in {column.spelled}{anycase}"
-        found.proposals.append(Proposal(Stage.NULLIFY, step, (Kind.NULL_WORDS,), told, asked))
+        found.proposals.append(Proposal(Stage.NULLIFY, step, (Kind.NULL_WORDS,), message, asked))
     if empty:
         kinds = (Kind.EMPTY_TEXTS,) if facts.empties else ()
         reason = "blank cells hold nothing" if facts.blanks else "empty texts hold nothing"

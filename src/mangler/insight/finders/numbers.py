@@ -100,7 +100,7 @@ def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
 
 
 def _is_a_word(before: TextArray) -> Flags:
-    """Whether what stands before a number is a word, and no sign; those known by their code are fine."""
+    """Whether what is before a number is a word, and no sign; those known by their code are fine."""
     texts = [text for text in before.unique().to_pylist() if text and not text.isascii()]
     words = [text for text in texts if any(one.isalpha() and not one.isascii() for one in text)]
     return flags_of(pc.is_in(before, value_set=pa.array(words, pa.string())))
@@ -108,8 +108,8 @@ def _is_a_word(before: TextArray) -> Flags:
 
 def _leading_zeros(numbers: Content, zeros: Flags) -> Finding:
     examples = tuple(text for text, _ in numbers.where(zeros).most(3))
-    told = f"leading zeros, as in {', '.join(examples)}: a conversion to numbers would lose them"
-    return Finding(Kind.LEADING_ZEROS, numbers.cells_of(zeros), told, "", examples, is_fault=False)
+    message = f"leading zeros, as in {', '.join(examples)}: a conversion to numbers would lose them"
+    return Finding(Kind.LEADING_ZEROS, numbers.cells_of(zeros), message, "", examples, is_fault=False)
 
 
 def _are_codes(numbers: Content) -> bool:
@@ -138,7 +138,7 @@ def _units(fields: pa.StructArray, fits: Flags, said: Content) -> Counter[str]:
 
 
 def _form_of(numbers: Content) -> tuple[NumberForm, str]:
-    """The form that most cells are of, the plainest first; and what speaks against it."""
+    """The form that most cells are of, the plainest first; and what is a reason against it."""
     if numbers.matching(r"^[+-]?\d+$").all():
         return FORMS[0], ""
     covered = []
@@ -164,7 +164,7 @@ def _wrong(numbers: Content, form: NumberForm) -> bool:
 def _point_or_grouping(
     numbers: Content, as_point: NumberForm, as_grouping: NumberForm, mark: str
 ) -> tuple[NumberForm, str]:
-    """Every mark stands three digits before the end: 1.222 may be little more than one, or 1222.
+    """Every mark is three digits before the end: 1.222 may be little more than one, or 1222.
 
     Values without the mark tell: what is meant is of their size.
     """
@@ -218,11 +218,11 @@ def _tell(
     how = [f"unit {' and '.join(of.units)}"] * bool(of.units)
     how += [f'"{of.form.grouping}" between thousands'] * bool(of.form.grouping)
     how += [f'decimal "{of.form.point}"'] * (of.form.point == "," and of.type != "integer")
-    told = f"text that is really {of.type} numbers" + f" ({', '.join(how)})" * bool(how)
+    message = f"text that is really {of.type} numbers" + f" ({', '.join(how)})" * bool(how)
     question = doubt
     if misfit_cells:
         examples = ", ".join(map(spell_text, of.misfits))
-        told += f"; {misfit_cells:,} {'is' if misfit_cells == 1 else 'are'} none: {examples}"
+        message += f"; {misfit_cells:,} {'is' if misfit_cells == 1 else 'are'} none: {examples}"
         question = question or f"What becomes of {examples}?"
     if len(of.units) > 1:
         shares = ", ".join(f"{unit} {cells:,}" for unit, cells in units.most_common() if unit)
@@ -231,7 +231,7 @@ def _tell(
         question = question or f"Does {of.units[0]} stand for thousands or the like?"
     is_fault = bool(how or misfit_cells or question)
     found.findings.append(
-        Finding(Kind.NUMBERS, column.said.cells - misfit_cells, told, question, of.misfits, is_fault)
+        Finding(Kind.NUMBERS, column.said.cells - misfit_cells, message, question, of.misfits, is_fault)
     )
     step = f"convert {column.spelled} to {of.type}"
     if of.form.point == "," and of.form.grouping != "." and of.type != "integer":

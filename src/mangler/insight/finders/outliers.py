@@ -1,4 +1,4 @@
-"""Numbers far from all others: slips of a digit, or numbers that stand for no value."""
+"""Numbers far from all others: slips of a digit, or numbers that mean no value."""
 
 from __future__ import annotations
 
@@ -26,19 +26,19 @@ def find_outliers(column: Column, of: NumberColumn) -> Found:
         texts = [text for text, _ in stand_ins]
         cells = sum(count for _, count in stand_ins)
         spelled = ", ".join(map(spell_text, texts))
-        told = f"{spelled}: far from all others, and more than once"
+        message = f"{spelled}: far from all others, and more than once"
         question = f"Does {texts[0]} mean that there is no value?"
         found.findings.append(
             Finding(
                 Kind.NULL_WORDS,
                 cells,
-                told,
+                message,
                 question,
                 tuple(texts),
             )
         )
         step = f"nullify {spelled} in {column.spelled}"
-        found.proposals.append(Proposal(Stage.NULLIFY, step, (Kind.NULL_WORDS,), told, question))
+        found.proposals.append(Proposal(Stage.NULLIFY, step, (Kind.NULL_WORDS,), message, question))
         numbers = numbers.without({float(text.replace(",", ".")) for text in texts})
     far = numbers.far_out if len(numbers.values) else numbers
     if len(far.values):

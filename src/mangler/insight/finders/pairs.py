@@ -15,7 +15,7 @@ HYPHEN = "-"
 """It joins words too, so it counts only beside another mark and before a number."""
 MOSTLY = 0.5
 MOSTLY_COLONS = 0.8
-"""Share of the parts that must be pairs; more where a colon is the only mark, which stands in sentences too."""
+"""Share of the parts that must be pairs; more where a colon is the only mark, which is in sentences too."""
 LEAST_SHARE = 0.05
 LONGEST_NAME = 30
 LEAST_NAMES = 2
@@ -44,7 +44,7 @@ def _paired(parts: Content, mark: str, value: str) -> int:
 
 
 def _names(parts: Content, marks: list[str]) -> set[str]:
-    """What stands before the marks."""
+    """What is before the marks."""
     looked_at = (text for text, _ in parts.most(MOST_LOOKED_AT))
     return {re.split("[=:-]", text)[0].strip() for text in looked_at if set(marks) & set(text)}
 
@@ -60,9 +60,9 @@ def find_pairs(column: Column, parts: Content, said: Content, mark: str) -> tupl
     paired = parts.cells_of(parts.matching(any_mark))
     without_value = parts.cells_of(parts.matching(f"{any_mark}$"))
     without_mark = parts.cells - paired
-    told = f"pairs with {spelled} between name and value"
-    told += f"; {without_value:,} without a value" * bool(without_value)
-    told += f"; {without_mark:,} without a mark" * bool(without_mark)
+    message = f"pairs with {spelled} between name and value"
+    message += f"; {without_value:,} without a value" * bool(without_value)
+    message += f"; {without_mark:,} without a mark" * bool(without_mark)
     question = "Should names and values have columns of their own?"
     if len(marks) > 1:
         same = " and ".join(map(spell_text, marks))
@@ -70,12 +70,14 @@ def find_pairs(column: Column, parts: Content, said: Content, mark: str) -> tupl
     if mark:
         question += " Then both steps."
     examples = tuple(text for text, _ in parts.most(3))
-    found.findings.append(Finding(Kind.PAIRS, cells, told, question, examples))
+    found.findings.append(Finding(Kind.PAIRS, cells, message, question, examples))
     if mark:
         rows = f"split {column.spelled} at {spell_text(mark)} into rows"
-        found.proposals.append(Proposal(Stage.SPLIT, rows, (Kind.PAIRS, Kind.LISTS), told, question, cells))
+        found.proposals.append(
+            Proposal(Stage.SPLIT, rows, (Kind.PAIRS, Kind.LISTS), message, question, cells)
+        )
     name, value = quote_name(f"{column.name}_name"), quote_name(f"{column.name}_value")
     several = bool(parts.matching(f"{any_mark}.*{any_mark}").any())
     step = f"split {column.spelled} at {spelled} into {name}, {value} in place{' too many unsplit' * several}"
-    found.proposals.append(Proposal(Stage.SPLIT, step, (Kind.PAIRS,), told, question, cells))
+    found.proposals.append(Proposal(Stage.SPLIT, step, (Kind.PAIRS,), message, question, cells))
     return found, marks

@@ -11,7 +11,7 @@ NAMES = {"\t": "tab", "\x0b": "vertical tab", "\x0c": "form feed", "\x85": "next
 
 
 def find_white_space(column: Column) -> Found:
-    """One step mends all of it: `trim`, with `squeeze` where there is any inside."""
+    """One step fixes all of it: `trim`, with `squeeze` where there is any inside."""
     facts, found = column.counted.facts, Found()
     if facts.outer:
         found.findings.append(Finding(Kind.OUTER_SPACE, facts.outer, "white space at the ends of cells"))
@@ -22,12 +22,12 @@ def find_white_space(column: Column) -> Found:
             )
         )
     if facts.unusual:
-        told = ", ".join(
+        message = ", ".join(
             f"{name_of(blank)} in {cells:,} {'cell' if cells == 1 else 'cells'}"
             for blank, cells in facts.unusual.most_common()
         )
         cells = max(facts.unusual.values())
-        found.findings.append(Finding(Kind.UNUSUAL_SPACE, cells, told))
+        found.findings.append(Finding(Kind.UNUSUAL_SPACE, cells, message))
     if found.findings:
         kinds = tuple(finding.kind for finding in found.findings)
         squeeze = " squeeze" if facts.inner else ""
@@ -36,7 +36,7 @@ def find_white_space(column: Column) -> Found:
             + [f"inside {_cells(facts.inner)}"] * bool(facts.inner)
         )
         if facts.unusual:
-            reason += f": {found.findings[-1].told}"
+            reason += f": {found.findings[-1].message}"
         found.proposals.append(Proposal(Stage.TRIM, f"trim {column.spelled}{squeeze}", kinds, reason))
     return found
 

@@ -26,7 +26,7 @@ class Checked:
 
     extract: str
     earlier: int
-    """How many runs it was held against."""
+    """How many runs it was compared with."""
     mistakes: tuple[Mistake, ...] = ()
     """Why a run would not deliver it."""
     findings: tuple[Endangered, ...] = ()
@@ -36,7 +36,7 @@ class Checked:
     warnings: tuple[str, ...] = ()
     """What the recipe itself warns of: rows that are not as required."""
     code: ExitCode = ExitCode.DONE
-    """That of a run, but for what is not as it was: that is 1 too."""
+    """That of a run, except for what is not as it was: that is 1 too."""
 
     @property
     def fits(self) -> bool:

@@ -1,6 +1,6 @@
-"""What is not as it was: an extract's fingerprint held against those of the last runs.
+"""What is not as it was: an extract's fingerprint compared with those of the last runs.
 
-A difference is told when it is news, and not what every week brings: a value is new when those known are all there
+A difference is reported when it is news, and not what every week brings: a value is new when those known are all there
 are, as far as the data can tell; a list is longer when the longest was there often before.
 """
 
@@ -41,7 +41,7 @@ class Drift:
     """One finding; `columns` are those it is about, by the names that the recipe knows."""
 
     change: Change
-    told: str
+    message: str
     columns: tuple[str, ...] = ()
 
     @property
@@ -50,7 +50,7 @@ class Drift:
 
 
 LEAST_CELLS = 40
-"""Cells of earlier runs from which a column is known well enough to be held against."""
+"""Cells of earlier runs from which a column is known well enough to be compared with."""
 UNSEEN = 0.001
 LIKELY_NEW = 0.02
 """How many values may be unseen yet, and the chance of a new one, from which one is no news."""
@@ -73,7 +73,7 @@ FORMS: dict[str, str] = {
     ShapeKind.WORD: "words",
     ShapeKind.MARKS: "marks only",
 }
-"""How kinds of cells are told that say little by themselves; others as they are."""
+"""How kinds of cells are reported that say little by themselves; others as they are."""
 
 
 def drift_of(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
@@ -104,7 +104,7 @@ def drift_of(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
 
 
 def _columns(now: Fingerprint, last: Fingerprint, found: list[Drift]) -> tuple[set[str], dict[str, str]]:
-    """Columns to be held against earlier ones, and those of them that had another name."""
+    """Columns to be compared with earlier ones, and those of them that had another name."""
     ours = {column.name: column for column in now.columns}
     theirs = {column.name: column for column in last.columns}
     gone = [column for name, column in theirs.items() if name not in ours]
@@ -118,8 +118,8 @@ def _columns(now: Fingerprint, last: Fingerprint, found: list[Drift]) -> tuple[s
         if like is not None and _likeness(old, like) > 0:
             pairs[like.name] = old.name
             new.remove(like)
-            told = f'"{old.name}" seems to be called "{like.name}" now'
-            found.append(Drift(Change.COLUMN_RENAMED, told, (old.name,)))
+            message = f'"{old.name}" seems to be called "{like.name}" now'
+            found.append(Drift(Change.COLUMN_RENAMED, message, (old.name,)))
         else:
             lost.append(old.name)
     found += _told_of(lost, Change.COLUMN_GONE, "gone") + _told_of(
@@ -165,15 +165,15 @@ def _of_column(now: ColumnPrint, known: Sequence[ColumnPrint], name: str) -> lis
     found: list[Drift] = []
     if _nulls_are_more(now, known, past):
         share, before = now.nulls / now.cells, past.nulls / past.cells
-        told = f"{name}: {share:.0%} of the cells are null, and {before:.0%} were"
-        found.append(Drift(Change.NULLS, told, (name,)))
+        message = f"{name}: {share:.0%} of the cells are null, and {before:.0%} were"
+        found.append(Drift(Change.NULLS, message, (name,)))
     if past.filled < LEAST_CELLS or not now.filled:
         return found
-    told = _new_values(now, past)
-    if told:  # which says more than that they are written otherwise, or out of range
-        found.append(Drift(Change.NEW_VALUE, f"{name}: {told}", (name,)))
+    message = _new_values(now, past)
+    if message:  # which says more than that they are written otherwise, or out of range
+        found.append(Drift(Change.NEW_VALUE, f"{name}: {message}", (name,)))
     for change, look in LOOKS.items():
-        if (not told or change is Change.MORE_PARTS) and (other := look(now, past)):
+        if (not message or change is Change.MORE_PARTS) and (other := look(now, past)):
             found.append(Drift(change, f"{name}: {other}", (name,)))
     return found
 
@@ -210,7 +210,7 @@ def _forms(strange: dict[str, int]) -> str:
 def _new_values(now: ColumnPrint, past: ColumnPrint) -> str:
     """Values never seen in a column of few values.
 
-    How likely a new one is by itself is told by how many values were seen once (I. J. Good, "The population
+    How likely a new one is by itself is reported by how many values were seen once (I. J. Good, "The population
     frequencies of species and the estimation of population parameters", 1953); and, where none was, by how likely one
     of values about as frequent as all others would have stayed unseen in so many cells.
     """
@@ -235,7 +235,7 @@ def _quoted(value: str) -> str:
 
 
 def _is_known(now: ColumnPrint, past: ColumnPrint) -> bool:
-    """Whether the values seen are all there are, as far as can be told; of ever more numbers their range says more."""
+    """Whether the values seen are all there are, as far as can be known; of ever more numbers their range says more."""
     assert past.values is not None
     if past.least is not None and len(past.values) > MOST_VALUES_OF_NUMBERS:
         return False

@@ -69,22 +69,22 @@ class ColumnPrint:
         }
 
     @classmethod
-    def of_json(cls, told: dict[str, Any]) -> ColumnPrint:
+    def of_json(cls, message: dict[str, Any]) -> ColumnPrint:
         parts = {
             mark: Counter({int(n): cells for n, cells in counts.items()})
-            for mark, counts in told["parts"].items()
+            for mark, counts in message["parts"].items()
         }
         return cls(
-            told["name"],
-            told["cells"],
-            told["nulls"],
-            told["values"],
-            Counter(told["written"]),
+            message["name"],
+            message["cells"],
+            message["nulls"],
+            message["values"],
+            Counter(message["written"]),
             parts,
-            told["least"],
-            told["most"],
-            told.get("shortest"),
-            told.get("longest"),
+            message["least"],
+            message["most"],
+            message.get("shortest"),
+            message.get("longest"),
         )
 
 
@@ -102,11 +102,11 @@ class Fingerprint:
         return {"delimiter": self.delimiter, "encoding": self.encoding, "rows": self.rows, "columns": columns}
 
     @classmethod
-    def of_json(cls, told: dict[str, Any]) -> Fingerprint:
-        columns = [ColumnPrint.of_json(column) for column in told["columns"]]
-        return cls(told["delimiter"], told["encoding"], columns, told["rows"])
+    def of_json(cls, message: dict[str, Any]) -> Fingerprint:
+        columns = [ColumnPrint.of_json(column) for column in message["columns"]]
+        return cls(message["delimiter"], message["encoding"], columns, message["rows"])
 
 
 def series_of(extract: str) -> str:
-    """The extracts that one is held against: those of the same name but for its digits."""
+    """The extracts that one is compared with: those of the same name except for its digits."""
     return re.sub(r"\d+", "#", extract.replace("\\", "/").rpartition("/")[2])

@@ -70,7 +70,7 @@ class Seen:
     nulls: int
     """Blank cells too."""
     few: dict[str, int] | None = None
-    """The values with their cells, where these are few; only then nothing else is told of them."""
+    """The values with their cells, where these are few; only then nothing else is reported about them."""
     parts: Parts = field(default_factory=dict)
     lengths: tuple[int, int] | None = None
     """The fewest and the most characters; None where all are blank."""
@@ -127,7 +127,7 @@ class _ColumnTaker:
         self._lengths: tuple[int, int] | None = None
         self._first, self._rest = Written(), Written()
         self.only_parts = False
-        """Whether nothing but parts and lengths is told of cells beyond the first rows: then nothing else is looked at.
+        """Whether of cells beyond the first rows only parts and lengths are noted: then nothing else is looked at.
 
         It spares work, and changes nothing: threads may see it early or late.
         """
@@ -239,7 +239,7 @@ def _lengths(values: TextArray) -> tuple[int, int] | None:
 
 
 def _seen_of(few: dict[str, int], is_first: bool) -> Seen:
-    """What there is to tell of a few values; their cells are counted already."""
+    """What there is to say about a few values; their cells are counted already."""
     values = pa.array(list(few), pa.string())
     counts = np.array(list(few.values()), np.int64)
     return Seen(is_first, 0, 0, None, _parts(values, counts), _lengths(values), _written(values, counts))

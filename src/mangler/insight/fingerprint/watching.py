@@ -19,31 +19,36 @@ MOST_STEPS = 3
 
 @dataclass(frozen=True)
 class Endangered:
-    """A difference, and the steps of the recipe that speak of what is not as it was."""
+    """A difference, and the steps of the recipe that mention what is not as it was."""
 
     drift: Drift
     steps: tuple[Statement, ...]
 
     @property
-    def told(self) -> str:
+    def message(self) -> str:
         if not self.steps:
-            return self.drift.told
+            return self.drift.message
         labels = [step.label for step in self.steps[:MOST_STEPS]]
         more = f" and {len(self.steps) - MOST_STEPS} more" if len(self.steps) > MOST_STEPS else ""
         word = "line" if len(self.steps) == 1 else "lines"
-        return f"{self.drift.told} (see {word} {', '.join(labels)}{more})"
+        return f"{self.drift.message} (see {word} {', '.join(labels)}{more})"
+
+    @property
+    def told(self) -> str:
+        """The message, under the name that it had first."""
+        return self.message
 
     def to_json(self) -> dict[str, Any]:
         return {
             "change": str(self.drift.change),
-            "told": self.drift.told,
+            "told": self.drift.message,
             "columns": list(self.drift.columns),
             "steps": [{"line": step.line, "step": one_line(step)} for step in self.steps],
         }
 
 
 def endangered(recipe: ParsedRecipe, drift: Drift) -> Endangered:
-    """Which steps a difference endangers: those that name the column, or the read statement."""
+    """Which steps a difference endangers: steps that name the column, or the read statement."""
     if drift.change in (Change.DELIMITER, Change.ENCODING):
         read = recipe.only("read")
         return Endangered(drift, (read,) if read else ())
@@ -58,7 +63,7 @@ def endangered(recipe: ParsedRecipe, drift: Drift) -> Endangered:
 
 
 class DriftWatcher(FingerprintTaker):
-    """Takes the fingerprint of an extract as it is read, and holds it against those of earlier runs.
+    """Takes the fingerprint of an extract as it is read, and compares it with those of earlier runs.
 
     `before` is asked for them once the extract was read: an earlier run may end until then.
     """
@@ -73,11 +78,11 @@ class DriftWatcher(FingerprintTaker):
             return []
         return [endangered(self._recipe, drift) for drift in drift_of(taken, self._before())]
 
-    def told(self) -> dict[str, Any] | None:
+    def fingerprint_record(self) -> dict[str, Any] | None:
         """The fingerprint for a history."""
         taken = self.fingerprint
         return None if taken is None else taken.to_json()
 
     def warnings(self) -> list[str]:
         """What a run warns of."""
-        return [finding.told for finding in self.findings()]
+        return [finding.message for finding in self.findings()]

@@ -123,7 +123,7 @@ def _lines(profile: Profile, stage: Stage) -> list[_Line]:
 
 
 def _around(step: str, column: ColumnProfile) -> tuple[str, str]:
-    """What stands before and after the column in a step that ends in `in COLUMN`, with or without anycase."""
+    """What is before and after the column in a step that ends in `in COLUMN`, with or without anycase."""
     body, anycase = (step.removesuffix(" anycase"), " anycase") if step.endswith(" anycase") else (step, "")
     return body.removesuffix(quote_name(column.name)), anycase
 
@@ -149,8 +149,8 @@ def _reason(column: ColumnProfile, proposal: Proposal) -> str:
     cells = f"{count} cell{'s' * (proposal.cells != 1)}"
     if proposal.stage is Stage.TRIM:
         return f"{column.name}: {proposal.reason}"
-    told = f"{column.name}, {cells}: {proposal.reason}"
-    return told if proposal.sure else f"{told}. {proposal.question}"
+    message = f"{column.name}, {cells}: {proposal.reason}"
+    return message if proposal.sure else f"{message}. {proposal.question}"
 
 
 def _written(line: _Line, with_reasons: bool) -> list[str]:
@@ -163,7 +163,7 @@ def _written(line: _Line, with_reasons: bool) -> list[str]:
 
 
 def _test(statement: Statement, given: dict[str, tuple[str, ...]]) -> list[str]:
-    """A test of the step with cells of the file, one table for the first few columns. None where it cannot be told."""
+    """A test of the step with cells of the file, one table for the first few columns. None where it cannot be known."""
     names = list(given)[:MOST_TESTED]
     if not names:
         return []

@@ -1,4 +1,4 @@
-"""`profile`: what a file's columns hold, what may be wrong with them, and the steps that would mend it."""
+"""`profile`: what a file's columns hold, what may be wrong with them, and the steps that would fix it."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ class ColumnProfile:
     distinct: int
     distinct_is_exact: bool
     frequent: list[tuple[str, int]]
-    """Values as they stand, with their cells, those of most cells first."""
+    """Values as they are, with their cells, those of most cells first."""
     looks: str
     stored: str = "text"
     numbers: NumberColumn | None = None
@@ -109,7 +109,7 @@ def profile_file(
     """Reads a file once and says what it found in each column, or in those named.
 
     Every count but those of distinct values is exact; these are exact up to `values.bound_for` of them, and what
-    is told of a column's values beyond that rests on a sample.
+    is reported about a column's values beyond that rests on a sample.
     """
     return profile_of(count_file(path, settings, partition_size, columns, progress))
 
@@ -200,7 +200,7 @@ def _estimated(finding: Finding, column: Column) -> Finding:
 
 
 def _leave_to_lists(found: Found) -> None:
-    """A word that may stand for null is told of, and taken out, as a part of the lists among which it stands."""
+    """A word that may mean null is reported, and taken out, as a part of the lists among which it is."""
     found.findings = [one for one in found.findings if not (one.kind is Kind.NULL_WORDS and one.question)]
     found.proposals = [one for one in found.proposals if one.sure or one.mends != (Kind.NULL_WORDS,)]
 

@@ -84,7 +84,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "kind": str(finding.kind),
         "cells": finding.cells,
         "estimated": finding.about,
-        "told": finding.told,
+        "told": finding.message,
         "question": finding.question or None,
         "examples": list(finding.examples),
         "is_fault": finding.is_fault,

@@ -34,7 +34,7 @@ def prove(
     """The proposals that do something, in their order, with what each did after the sure ones before it.
 
     `values` are a column's, each in so many of its `cells` that are not null. Values that are not there are
-    taken to be like those that are.
+    taken to be like the values that are there.
     """
     about = int(counts.sum()) != cells
     times = cells / max(int(counts.sum()), 1)
@@ -50,27 +50,27 @@ def prove(
         after, changed, failing = tried
         if not changed.any():
             continue
-        told = replace(
+        message = replace(
             proposal,
             cells=round(int(counts[changed].sum()) * times),
             failing=round(int(counts[failing].sum()) * times),
             about=about,
             examples=_examples(current, counts, changed & ~failing),
         )
-        if told.failing and told.sure and "failures" not in told.step:
-            told = replace(
-                told, question=f"What becomes of the {told.failing:,} cells that would not convert?"
+        if message.failing and message.sure and "failures" not in message.step:
+            message = replace(
+                message, question=f"What becomes of the {message.failing:,} cells that would not convert?"
             )
-        if (told.failing or about) and told.stage is Stage.CONVERT and "failures" not in told.step:
-            told = replace(told, step=f"{told.step} failures aside")
-        proven.append(told)
-        if told.sure and after is not None:
+        if (message.failing or about) and message.stage is Stage.CONVERT and "failures" not in message.step:
+            message = replace(message, step=f"{message.step} failures aside")
+        proven.append(message)
+        if message.sure and after is not None:
             current = after
     return proven
 
 
 def _try(name: str, values: Any, counts: Counts, proposal: Proposal) -> tuple[Any, Flags, Flags] | None:
-    """The column after the step, where it keeps its rows; the values that change, and those that fail."""
+    """The column after the step, where it keeps its rows; the values that change, and the values that fail."""
     step = proposal.step
     converts = proposal.stage is Stage.CONVERT
     if converts:

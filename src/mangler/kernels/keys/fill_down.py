@@ -49,7 +49,7 @@ def sources_above(array: TextArray, groups: Groups | None) -> npt.NDArray[np.int
 def fill_from(array: TextArray, sources: npt.NDArray[np.intp], carried: Sequence[str | None]) -> TextArray:
     """The column with each row taken from its source; rows without one take their `carried` value.
 
-    `carried` has one value a row without source, in order.
+    `carried` has one value per row without source, in order.
     """
     without = sources < 0
     pool = pa.concat_arrays([array, pa.array(carried, array.type)]) if without.any() else array

@@ -31,7 +31,7 @@ def chosen(column: Any, rows: Codes) -> Any:
 
 
 def stable_group_order(codes: Codes) -> Codes:
-    """The rows group by group, those of each as they stand."""
+    """The rows group by group, those of each as they are."""
     count = len(codes)
     bits = max(1, count.bit_length())
     if count and int(codes.max()).bit_length() + bits <= 62:
@@ -85,7 +85,7 @@ def _extreme_number(codes: Codes, count: int, column: Any, there: Flags, greates
 
 
 def listed(values: Any, offsets: Codes) -> Any:
-    """A list a group of values that stand group by group; null for a group without any."""
+    """A list a group of values that are group by group; null for a group without any."""
     lists = pa.ListArray.from_arrays(pa.array(offsets, pa.int32()), values)
     empty = offsets[1:] == offsets[:-1]
     return lists if not empty.any() else pc.if_else(pa.array(empty), pa.scalar(None, lists.type), lists)
@@ -99,7 +99,7 @@ def joined(values: Any, offsets: Codes, separator: str) -> Any:
 
 
 def middle(values: Any, offsets: Codes) -> Any:
-    """The median of each group of floats that stand group by group in their order; null for a group without any."""
+    """The median of each group of floats that are group by group in their order; null for a group without any."""
     empty = offsets[1:] == offsets[:-1]
     last = max(len(values) - 1, 0)
     low = np.minimum((offsets[:-1] + offsets[1:] - 1) // 2, last).clip(0)

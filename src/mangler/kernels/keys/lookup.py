@@ -19,7 +19,7 @@ LARGEST = 1 << 62
 
 @dataclass(frozen=True)
 class KeyTable:
-    """The different keys of a table. `rows[starts[k]:starts[k] + counts[k]]` are those that have key k, in order."""
+    """The different keys of a table. `rows[starts[k]:starts[k] + counts[k]]` have key k, in order."""
 
     parts: tuple[Any, ...]
     """For each column its different values."""
@@ -63,7 +63,7 @@ def _numbers(columns: Sequence[Any], parts: Sequence[Any], packed: Sequence[Any]
 
 
 def _places(column: Any, values: Any) -> Codes:
-    """Where each cell stands among the values; -1 for none, and for null."""
+    """Where each cell is among the values; -1 for none, and for null."""
     if not len(values):
         return np.full(len(column), NONE, np.int64)
     positions = pc.index_in(column, value_set=values, skip_nulls=True)

@@ -18,7 +18,7 @@ Order = npt.NDArray[np.int64]
 
 @dataclass(frozen=True)
 class SortKey:
-    """Texts go by code point, in any letter case with `anycase`; nulls stand last, or first, either way."""
+    """Texts go by code point, in any letter case with `anycase`; nulls are last, or first, either way."""
 
     descending: bool = False
     anycase: bool = False
@@ -76,7 +76,7 @@ def classes(columns: Sequence[Any], splitters: Sequence[Any], keys: Sequence[Sor
     """For each row which stretch between the splitters it belongs to.
 
     The splitters are rows of the same columns, in order. Row r is of class 2k + 1 when it is equal to splitter k, and
-    of 2k when it stands before it and after the one before.
+    of 2k when it is before it and after the one before.
     """
     count, known = len(columns[0]), len(splitters[0])
     both = [pa.concat_arrays([split, column]) for split, column in zip(splitters, columns, strict=True)]

@@ -44,7 +44,7 @@ def hand_out(
 
     An optional slot with a pattern takes the next part exactly when it matches, or when it is empty and enough
     remain for the required slots after it; one without takes it only when enough remain; a required one always.
-    `absent` stands for an empty part and for an optional slot without one, `missing` for a required slot without
+    `absent` is for an empty part and for an optional slot without one, `missing` for a required slot without
     one. Empty parts left over are ignored; with `keep_rest` the last column holds the cell's own text from its part
     on, where others are left over. Rows without parts are null throughout.
     """

@@ -59,7 +59,7 @@ def odd_so_far(words: Words) -> Words:
     """Bit i is set where the bits up to and with i are an odd number.
 
     Within a word by doubling strides, over words by the parity of all before; the known way to find what
-    stands inside quotes without looking at one quote after the other.
+    is inside quotes without looking at one quote after the other.
     """
     odd = words.copy()
     for stride in (1, 2, 4, 8, 16, 32):

@@ -1,4 +1,4 @@
-"""Delimited lists mended inside their cells."""
+"""Delimited lists fixed inside their cells."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from mangler.kernels.text.whole import WholeMatcher, match_whole
 
 @dataclass(frozen=True)
 class ListWork:
-    """What is done to each list, in this order. `first` 0: all stay. `anycase` goes for doubles and for sorting."""
+    """What is done to each list, in this order. `first` 0: all stay. `anycase` applies to doubles and to sorting."""
 
     delimiters: Delimiters
     separator: str
@@ -30,7 +30,7 @@ class ListWork:
 
 
 def clean_lists(array: TextArray, work: ListWork) -> TextArray:
-    """Each cell's parts, trimmed, mended and put together again; null where nothing is left."""
+    """Each cell's parts, trimmed, fixed and put together again; null where nothing is left."""
     parts = cut(array, work.delimiters, trim=True, drop_empty=not work.keep_empty)
     texts, owner = parts.all_texts(), parts.owners()
     keep = np.ones(len(texts), np.bool_)

@@ -1,4 +1,4 @@
-"""Where delimiters stand in the cells of a column, as byte positions.
+"""Where delimiters are in the cells of a column, as byte positions.
 
 Texts are found by dense comparison of their first and last byte; what cannot be found so, patterns and letter cases
 beyond ASCII, is marked by RE2 with bytes that UTF-8 never holds. Leftmost first; at one place the longest text, then
@@ -29,7 +29,7 @@ BEYOND_ASCII = frozenset("ks")
 class Delimiters:
     """What ends a part: texts and patterns (in RE2's syntax); or positions, counted in characters.
 
-    `anycase` goes for the texts. `which` is `all`, `first` or `last`, of the occurrences in a cell. With `quoted`
+    `anycase` applies to the texts. `which` is `all`, `first` or `last`, of the occurrences in a cell. With `quoted`
     those inside double quotes do not count; a quote that is never closed is a character like others.
     """
 
@@ -77,7 +77,7 @@ def find(array: TextArray, delimiters: Delimiters) -> Hits:
 
 
 def _inside(cells: TextView, hits: Hits) -> Hits:
-    """Without those that stand in the white space around their cell."""
+    """Without delimiters that are in the white space around their cell."""
     owner = cells_at(cells.offsets, hits.starts)
     starts, ends = trimmed_bounds(cells.data, cells.starts.astype(np.intp), cells.ends.astype(np.intp))
     return hits.only((hits.ends > starts[owner]) & (hits.starts < ends[owner]))
@@ -128,7 +128,7 @@ def _of_texts(cells: TextView, delimiters: Delimiters) -> Hits:
 
 
 def _occurrences(data: Bytes, text: bytes) -> Positions:
-    """All places where the bytes of a text of at least two stand, also overlapping ones."""
+    """All places where the bytes of a text of at least two are, also overlapping ones."""
     size = len(data) - len(text) + 1
     if size <= 0:
         return np.zeros(0, np.intp)

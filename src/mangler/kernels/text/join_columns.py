@@ -15,7 +15,7 @@ from mangler.kernels.text.text_view import TextArray, valid_flags
 def join_columns(
     columns: Sequence[TextArray], separator: str, skip: bool = True, filler: str | None = None
 ) -> TextArray:
-    """One text a row. Nulls are left out with their separator if `skip`, else `filler` stands for them.
+    """One text a row. Nulls are left out with their separator if `skip`, else `filler` replaces them.
 
     Without either a null makes the whole null. Null throughout gives null.
     """

@@ -32,7 +32,7 @@ def title_case(array: TextArray) -> TextArray:
 
 
 def sentence_case(array: TextArray) -> TextArray:
-    """The cell's first letter as a capital, wherever it stands, and all others small."""
+    """The cell's first letter as a capital, wherever it is, and all others small."""
     small = pc.utf8_lower(array)
     parts = pc.extract_regex(small, pattern=r"(?s)^(?P<before>[^\p{L}]*)(?P<first>\p{L}?)(?P<rest>.*)$")
     first = pc.utf8_upper(pc.struct_field(parts, "first"))

@@ -1,4 +1,4 @@
-"""How often a mark stands in each cell: as many parts, less one, as it would make of the cell."""
+"""How often a mark is in each cell: as many parts, less one, as it would make of the cell."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from mangler.kernels.text.text_view import TextView
 
 
 def marks_per_cell(cells: TextView, mark: int) -> npt.NDArray[np.intp] | None:
-    """How many times a byte of ASCII stands in each cell; None where it stands in none."""
+    """How many times a byte of ASCII is in each cell; None where it is in none."""
     flags = cells.data == mark
     if not flags.any():
         return None

@@ -1,4 +1,4 @@
-"""Cells cut into parts: where each part stands in the column's bytes, and which parts are of which cell."""
+"""Cells cut into parts: where each part is in the column's bytes, and which parts are of which cell."""
 
 from __future__ import annotations
 
@@ -50,7 +50,7 @@ class Parts:
 
     @cached_property
     def _between(self) -> TextArray:
-        """The parts and what stands between them in turn, as one column on the bytes that are there."""
+        """The parts and what is between them in turn, as one column on the bytes that are there."""
         if not len(self.starts):
             return pa.array([], pa.string())
         offsets = np.empty(2 * len(self.starts), np.int32)
@@ -153,7 +153,7 @@ def _blank_cells(array: TextArray) -> Flags:
 
 
 def _without_quotes(parts: Parts) -> Parts:
-    """Quotes off the parts that stand in them; doubled ones inside are noted, to become one."""
+    """Quotes off the parts that are in them; doubled ones inside are noted, to become one."""
     data = parts.data
     if not len(data):
         return parts
@@ -171,7 +171,7 @@ def _without_quotes(parts: Parts) -> Parts:
     ends[where] -= 1
     inner = replace(parts, starts=starts, ends=ends).texts(where)
     holds = flags_of(pc.match_substring(inner, pattern='"'))
-    # `"a" and "b"` starts and ends with quotes, but does not stand in them: those inside are not doubled.
+    # `"a" and "b"` starts and ends with quotes, but is not inside them: those inside are not doubled.
     lone = flags_of(
         pc.match_substring(pc.replace_substring(inner, pattern='""', replacement=""), pattern='"')
     )

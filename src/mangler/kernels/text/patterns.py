@@ -144,7 +144,7 @@ def looks_far(pattern: str) -> bool:
     """Whether a match can be found after a longer one was looked for in vain over any number of characters.
 
     That takes a choice, `|`, `?`, `*` or `+`, with something inside that goes on without end and must then be followed
-    by something else. Where the pattern cannot be told apart, it is taken for one that does.
+    by something else. Where the pattern cannot be distinguished, it is taken for one that does.
     """
     try:
         return _Shape(pattern).looks_far

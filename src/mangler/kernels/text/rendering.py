@@ -1,6 +1,6 @@
 """Columns to lines of delimited text, quoting only the cells that need it.
 
-Arrow's writer joins columns fast but either quotes every text or refuses those that need quotes. So the
+Arrow's writer joins columns fast but either quotes every text or refuses texts that need quotes. So the
 characters that it would refuse are put in as bytes that UTF-8 never holds, and turned back in what it wrote.
 """
 
@@ -31,14 +31,14 @@ from mangler.kernels.text.text_view import (
 
 STAND_INS = {"quote": 0xF8, "delimiter": 0xF9, "\n": 0xFA, "\r": 0xFB, '"': 0xFC}
 WIRE_DELIMITER = "\x1f"
-"""Stands between columns while a delimiter of several bytes is written."""
+"""Between columns while a delimiter of several bytes is written."""
 
 
 @dataclass(frozen=True)
 class Layout:
     """How lines are spelled. `delimiter` and `quote` are one character, the quote an ASCII one.
 
-    `nulls` stands for null, without quotes; it holds no quote, delimiter or line break itself.
+    `nulls` means null, without quotes; it holds no quote, delimiter or line break itself.
     """
 
     delimiter: str = ","
@@ -125,7 +125,7 @@ def _turn_back(layout: Layout) -> bytes:
 
 
 def _quote(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
-    """The column ready for Arrow's writer, and whether stand-ins were put in."""
+    """The column ready for Arrow's writer, and whether substitutes were put in."""
     cells = view(column)
     special = _needing_quotes(cells, layout)
     if special.any() and values_recur(column):
@@ -151,7 +151,7 @@ def _quote_cells(
 
 
 def _needing_quotes(cells: TextView, layout: Layout) -> Flags:
-    """Bytes that cannot stand in a cell without quotes; a delimiter of several bytes is looked for elsewhere."""
+    """Bytes that cannot be in a cell without quotes; a delimiter of several bytes is looked for elsewhere."""
     data = cells.data
     flags: Flags = data == ord(layout.quote)
     flags |= data == 10
@@ -186,12 +186,12 @@ def _cells_needing_quotes(column: TextArray, cells: TextView, special: Flags, la
     if layout.wire_delimiter != layout.delimiter:
         needs |= flags_of(pc.match_substring(column, pattern=layout.delimiter))
     needs = cells.only_valid(needs)
-    # Bytes under nulls stand in the writer's way as well.
+    # Bytes under nulls would disturb the writer as well.
     return needs if needs.any() or special.any() else None
 
 
 def _put_quotes(cells: TextView, special: Positions, needs: Flags, layout: Layout) -> TextArray:
-    """Quotes round the cells and doubled inside them, everything special as its stand-in."""
+    """Quotes round the cells and doubled inside them, everything special as its substitute."""
     around = np.flatnonzero(needs)
     positions: Positions = (
         np.stack((cells.starts[around], cells.ends[around]), axis=1).ravel().astype(np.intp)

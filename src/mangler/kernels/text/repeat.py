@@ -1,4 +1,4 @@
-"""Rows made several times: which row each comes of."""
+"""Rows made several times: which row each comes from."""
 
 from __future__ import annotations
 

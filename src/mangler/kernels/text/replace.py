@@ -62,9 +62,9 @@ def replace(
     if hits > len(array) // 2:
         out = _replace_in(array, swaps, anycase, which)
     else:
-        mended = _replace_in(array.take(pa.array(np.flatnonzero(hit))), swaps, anycase, which)
-        _refuse_too_large(view(array).data.nbytes + view(mended).data.nbytes)
-        out = pc.replace_with_mask(array, pa.array(hit), mended)
+        changed_cells = _replace_in(array.take(pa.array(np.flatnonzero(hit))), swaps, anycase, which)
+        _refuse_too_large(view(array).data.nbytes + view(changed_cells).data.nbytes)
+        out = pc.replace_with_mask(array, pa.array(hit), changed_cells)
     changed = int(np.count_nonzero(flags_of(pc.not_equal(array, out))))
     return (out, changed) if changed else (array, 0)
 
@@ -75,15 +75,15 @@ def _replace_distinct(
     """Each distinct value once; what is costly is the pattern, not the taking."""
     encoded = array.dictionary_encode()
     values = encoded.dictionary
-    mended, changed = replace(values, swaps, anycase, which)
+    changed_cells, changed = replace(values, swaps, anycase, which)
     if not changed:
         return array, 0
-    differs = np.append(flags_of(pc.not_equal(values, mended)), False)
+    differs = np.append(flags_of(pc.not_equal(values, changed_cells)), False)
     codes = np.asarray(encoded.indices.fill_null(len(values)))
     counts = np.bincount(codes, minlength=len(differs))
-    lengths = np.append(view(mended).lengths, 0).astype(np.int64)
+    lengths = np.append(view(changed_cells).lengths, 0).astype(np.int64)
     _refuse_too_large(int((lengths * counts).sum()))
-    return mended.take(encoded.indices), int(counts[differs].sum())
+    return changed_cells.take(encoded.indices), int(counts[differs].sum())
 
 
 def _replace_text(array: TextArray, swap: Swap, which: str) -> tuple[TextArray, int]:
@@ -119,7 +119,7 @@ def finds(array: TextArray, swaps: Sequence[Swap], anycase: bool) -> Flags:
 
 
 def occurs(array: TextArray, text: str) -> bool:
-    """Whether the text's bytes stand anywhere in the column, also across the border of two cells."""
+    """Whether the text's bytes are anywhere in the column, also across the border of two cells."""
     return text.encode() in view(array).data.tobytes()
 
 
@@ -231,7 +231,7 @@ def _unmark_all_but_one(
 
 
 def _free_marks(array: TextArray, swaps: Sequence[Swap]) -> list[str]:
-    """Four characters that stand in no cell and in no replacement."""
+    """Four characters that are in no cell and in no replacement."""
     said = "".join(swap.match + swap.replacement for swap in swaps)
     free = [mark for mark in NONCHARACTERS if mark not in said and not occurs(array, mark)]
     if len(free) < 4:
@@ -260,7 +260,7 @@ SOME = 64 << 20
 
 
 def left_by_case(array: TextArray, swaps: Sequence[Swap]) -> Flags:
-    """Cells where a text stands in another letter case only; for the summary's advice."""
+    """Cells where a text is in another letter case only; for the summary's advice."""
     cased = [swap for swap in swaps if not swap.is_pattern and swap.match.lower() != swap.match.upper()]
     nothing = np.zeros(len(array), np.bool_)
     if not cased:
@@ -286,7 +286,7 @@ _LOWER = bytes(byte + 32 if 65 <= byte <= 90 else byte for byte in range(256))
 
 
 def left_by_space(array: TextArray, swaps: Sequence[Swap], anycase: bool) -> Flags:
-    """Cells where a text with spaces inside stands with other white space; for the summary's advice."""
+    """Cells where a text with spaces inside is with other white space; for the summary's advice."""
     spaced = [swap.match for swap in swaps if not swap.is_pattern and " " in swap.match.strip()]
     if not spaced:
         return np.zeros(len(array), np.bool_)
@@ -317,6 +317,6 @@ def replace_whole(
             )
             out = pc.if_else(own, filled, out)
         pieces = out
-    mended = pc.replace_with_mask(array, pa.array(hit), pieces)
-    changed = int(np.count_nonzero(flags_of(pc.not_equal(array, mended))))
-    return (mended, changed) if changed else (array, 0)
+    changed_cells = pc.replace_with_mask(array, pa.array(hit), pieces)
+    changed = int(np.count_nonzero(flags_of(pc.not_equal(array, changed_cells))))
+    return (changed_cells, changed) if changed else (array, 0)

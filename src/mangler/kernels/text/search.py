@@ -12,11 +12,11 @@ from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags, TextArray, cells_at, view
 
 FEW = 8
-"""Up to so many texts are each held against the cells of their length; more are looked up by hash."""
+"""Up to so many texts are each compared with the cells of their length; more are looked up by hash."""
 
 
 def holds(array: TextArray, text: str) -> Flags:
-    """Whether the text stands anywhere in each cell; off for nulls."""
+    """Whether the text is anywhere in each cell; off for nulls."""
     wanted = np.frombuffer(text.encode(), np.uint8)
     cells = view(array)
     if len(wanted) == 0:

@@ -75,7 +75,7 @@ def squeeze(array: TextArray, left: bool, right: bool, lines: bool) -> Cleaned:
 
 
 def _squeeze_distinct(array: TextArray, left: bool, right: bool, lines: bool) -> Cleaned:
-    """The same, done once a distinct value: encoding costs less than mending many cells."""
+    """The same, done once a distinct value: encoding costs less than fixing many cells."""
     encoded = array.dictionary_encode()
     values = encoded.dictionary
     squeezed = _squeeze_runs(values, view(values), left, right, lines).array
@@ -124,7 +124,7 @@ def _need_of(cells: TextView, lines: bool) -> int:
 
 
 def _wide_blanks(data: Bytes) -> list[tuple[npt.NDArray[np.intp], int, int]]:
-    """Where blanks of several bytes stand: positions, the bytes each takes, and its kind."""
+    """Where blanks of several bytes are: positions, the bytes each takes, and its kind."""
     found = []
     by_lead: dict[int, npt.NDArray[np.intp]] = {}
     for blank in BLANKS:
@@ -145,7 +145,7 @@ def _wide_blanks(data: Bytes) -> list[tuple[npt.NDArray[np.intp], int, int]]:
 
 
 def unusual_blanks(cells: TextView) -> dict[str, Positions]:
-    """The cells that hold each kind of white space but spaces and line breaks, a cell as often as it stands there."""
+    """The cells that hold each kind of white space but spaces and line breaks, a cell as often as it is there."""
     found: dict[str, Positions] = {}
     data = cells.data
     if not len(data):
@@ -166,7 +166,7 @@ def _kind_of(blank: str) -> int:
     return LINE_BREAK if blank in LINE_BREAKS else NO_WIDTH if blank in ZERO_WIDTH else SPACE
 
 
-# The runs of blanks, and what becomes of each
+# The runs of blanks, and what happens to each
 
 
 _KIND_OF_BYTE = np.zeros(256, np.uint8)
@@ -211,7 +211,7 @@ def _find_runs(cells: TextView) -> _Runs:
             blank[at + distance] = True
     splitters = np.zeros(size + 1, np.bool_)
     splitters[cells.offsets] = True
-    # A space is lone when neither neighbour is blank and it stands at no border.
+    # A space is lone when neither neighbour is blank and it is at no border.
     lone[1:] &= ~blank[:-1]
     lone[:-1] &= ~blank[1:]
     lone &= ~splitters[:-1]

@@ -21,7 +21,7 @@ Codes = npt.NDArray[np.int16]
 
 @dataclass(frozen=True)
 class WholeMatcher:
-    """Texts without white space around them, and patterns in RE2's syntax; `anycase` goes for the texts."""
+    """Texts without white space around them, and patterns in RE2's syntax; `anycase` applies to the texts."""
 
     texts: tuple[str, ...]
     patterns: tuple[str, ...] = ()

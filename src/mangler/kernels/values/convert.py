@@ -135,7 +135,7 @@ def _by_digits(
     kind: Any,
     number: type[np.int32] | type[np.int64],
 ) -> Converted:
-    """Values made of the digits at fixed places; `work` gets the texts of the right form alone."""
+    """Values made from the digits at fixed places; `work` gets the texts of the right form alone."""
     text, fits = _of_form(array, form)
     values = np.zeros(len(array), number)
     if fits.any():
@@ -150,7 +150,7 @@ def _by_digits(
 
 
 def _digits(text: TextArray, width: int) -> Integers:
-    """The characters of texts of one width as numbers: a row a text; what is no digit is of no use."""
+    """The characters of texts of one width as numbers: one row per text; what is no digit is of no use."""
     matrix = view(text).data[: len(text) * width].reshape(len(text), width)
     return matrix.astype(np.int64) - 48
 

@@ -114,7 +114,7 @@ def read_form(array: TextArray, form: str) -> Moments:
 
 @dataclass(frozen=True)
 class FixedPlaces:
-    """Where each directive's digits and each literal byte stand in a text that has all digits."""
+    """Where each directive's digits and each literal byte are in a text that has all digits."""
 
     width: int
     offsets: dict[str, tuple[int, int]]

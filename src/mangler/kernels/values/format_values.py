@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 from mangler.kernels.text.text_view import TextArray
 
 PLAIN_PRECISION = 38
-"""Of decimals without stated places; those with them have a digit less, and are told apart so."""
+"""Of decimals without stated places; those with them have a digit less, and are distinguished so."""
 
 
 def format_values(array: Any) -> TextArray:

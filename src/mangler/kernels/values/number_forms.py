@@ -16,7 +16,7 @@ from mangler.kernels.text.white_space import trim
 
 @dataclass(frozen=True)
 class NumberForm:
-    """`point` stands before the places, `grouping` every three digits; `units` may stand at either end."""
+    """`point` is before the places, `grouping` every three digits; `units` may be at either end."""
 
     point: str = "."
     grouping: str = ""
@@ -52,7 +52,7 @@ def _grouping(mark: str) -> str:
 
 
 def _without_units(texts: TextArray, units: Sequence[str]) -> TextArray:
-    """A sign may stand before a unit in front."""
+    """A sign may be before a unit in front."""
     names = "|".join(escape(unit) for unit in sorted(units, key=len, reverse=True))
     blanks = f"[{BLANK_CLASS}]*"
     bare = pc.replace_substring_regex(texts, pattern=f"{blanks}(?:{names})$", replacement="")

@@ -19,7 +19,7 @@ from mangler.language.types import TypeName
 from mangler.steps.convert.conversions import Conversion, Converter, conversion_of
 from mangler.steps.shared.columnwise import choose, column_remarks, note_examples, such_as
 from mangler.steps.shared.counters import CHANGES, FAILED
-from mangler.steps.shared.failing import FAILURES, Policy, mend, policy_of, remarks_on_failures
+from mangler.steps.shared.failing import FAILURES, Policy, policy_of, remarks_on_failures, settle_failures
 from mangler.steps.shared.literals import fit_literal
 from mangler.steps.shared.new_values import put_in
 from mangler.table.batch import Batch
@@ -106,20 +106,20 @@ class Convert(RowStep):
             failed = [
                 replace(failure, reason=Named(self.names[index], failure.reason)) for failure in done.failures
             ]
-            values[index] = mend(done.array, old, failed, self.policy, tally)
+            values[index] = settle_failures(done.array, old, failed, self.policy, tally)
             failures += failed
         return put_in(batch, values, failures, self.policy, tally), tally
 
     def remarks(self, tally: Tally) -> list[str]:
-        told = []
+        messages = []
         if tally.counts["leading_zeros"]:
             cells = (
                 "1 cell loses its"
                 if tally.counts["leading_zeros"] == 1
                 else f"{tally.counts['leading_zeros']:,} cells lose their"
             )
-            told.append(f"{cells} leading zeros{such_as(tally)}; keep the column as text if they matter")
-        advice = [*told, *remarks_on_failures(tally)]
+            messages.append(f"{cells} leading zeros{such_as(tally)}; keep the column as text if they matter")
+        advice = [*messages, *remarks_on_failures(tally)]
         return column_remarks(
             self.selection, tally, advice, "these columns have the type already, or only nulls"
         )

@@ -1,4 +1,4 @@
-"""The rows that some aggregates keep of their own, beside a row a group: how they fold, and how they are arranged."""
+"""The rows that some aggregates keep of their own, beside one row per group: how they fold and are arranged."""
 
 from __future__ import annotations
 

@@ -76,10 +76,10 @@ class Group(GatheringStep):
         return nulls_told(tally)
 
     def remarks(self, tally: Tally) -> list[str]:
-        told = []
+        messages = []
         if tally.rows_in > 1 and not tally.rows_merged and not tally.withdrawn:
-            told.append("no rows came together: each is a group of its own")
-        return [*told, *remarks_on_failures(tally)]
+            messages.append("no rows came together: each is a group of its own")
+        return [*messages, *remarks_on_failures(tally)]
 
 
 def bind(statement: Statement, schema: Schema) -> Group:

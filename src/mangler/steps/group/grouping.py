@@ -19,7 +19,7 @@ from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import SourceSpan
 from mangler.steps.group.collected import Arranged, RowFold, nothing_of
 from mangler.steps.shared.conditions import evaluate
-from mangler.steps.shared.failing import Policy, mend, take_out
+from mangler.steps.shared.failing import Policy, settle_failures, take_out
 from mangler.table.batch import Batch
 from mangler.table.contract import Gathering
 from mangler.table.memory_budget import MemoryBudget
@@ -36,7 +36,7 @@ ROWS_AT_A_TIME = 1 << 16
 
 @dataclass(frozen=True)
 class Groups:
-    """How rows become groups: by which columns, with which aggregates, and what is made of those."""
+    """How rows become groups: by which columns, with which aggregates, and what is made from those."""
 
     before: Schema
     keys: tuple[int, ...]
@@ -65,7 +65,7 @@ class Groups:
 
 
 class Grouping(Gathering):
-    """The rows of one run: a table with a row a group, and one for each aggregate that keeps rows of its own.
+    """The rows of one run: a table with one row per group, and one for each aggregate that keeps rows of its own.
 
     The first one's columns are the keys as they are compared, the keys as they stood first where that differs, the
     place of the group's first row among all, and the states of aggregates.
@@ -149,10 +149,10 @@ class Grouping(Gathering):
         value = evaluate(bound, batch, self._names)
         failures += value.failures
         array = value.settled(len(batch))
-        return mend(array, None, value.failures, self.groups.policy, self.tally)
+        return settle_failures(array, None, value.failures, self.groups.policy, self.tally)
 
     def _fold_groups(self, batch: Batch) -> Batch:
-        """A row a group."""
+        """One row per group."""
         keys = keys_of(batch.columns[: self._keys], len(batch))
         first = pa.array(keys.first)
         start = self._keys + self._shown + 1
@@ -259,7 +259,7 @@ class Grouping(Gathering):
             failed += value.failures
             columns.append(value.settled(count))
         if failed and not self.groups.policy.takes_rows:
-            mend(known.rows, None, failed, self.groups.policy, self.tally)
+            settle_failures(known.rows, None, failed, self.groups.policy, self.tally)
         keys = known.columns[: self._keys]
         out = known.with_columns((*keys, *columns, position))
         self.tally.counts["cells_changed"] += count * len(columns)
@@ -287,7 +287,7 @@ class Grouping(Gathering):
 
 
 def nulls_told(tally: Tally) -> list[str]:
-    """How many nulls each aggregate passed over."""
+    """How many nulls each aggregate skipped."""
     return [
         f"{text} passed over {count:,} {'null' if count == 1 else 'nulls'}"
         for text, count in sorted(tally.histograms.get("nulls_skipped", Counter()).items())

@@ -77,9 +77,9 @@ DECLARATION = Declaration(
 
 @dataclass(frozen=True)
 class Pivot(GatheringStep):
-    """`schema` has the columns that come in: those that come out are known when all names were seen.
+    """`schema` has the columns that come in: the columns that come out are known when all names were seen.
 
-    The rows are grouped by all other columns and the name; what comes of that is `others`, the name, the value, and
+    The rows are grouped by all other columns and the name; what comes from that is `others`, the name, the value, and
     how many values there were.
     """
 
@@ -121,8 +121,10 @@ class Pivoted(Step):
         count = len(self.names)
         columns = "1 column comes" if count == 1 else f"{count:,} columns come"
         others = "another extract may have others, and require columns says which are needed"
-        told = f"{columns} of {self.source} here; {others}" if count else f"no column comes of {self.source}"
-        return [told, *([] if self.one_each else nulls_told(tally))]
+        message = (
+            f"{columns} of {self.source} here; {others}" if count else f"no column comes of {self.source}"
+        )
+        return [message, *([] if self.one_each else nulls_told(tally))]
 
     def remarks(self, tally: Tally) -> list[str]:
         return remarks_on_failures(tally)
@@ -204,7 +206,7 @@ class Pivoting(Gathering):
         self.tally.rows_merged = self.tally.rows_in - self.tally.withdrawn - self.tally.rows_out
 
     def _checked(self, batch: Batch) -> Batch:
-        """Groups without those that fail: several values for one cell, or values without a name."""
+        """Without the groups that fail: several values for one cell, or values without a name."""
         step, width = self.step, len(self.step.others)
         spelled, values = format_values(batch.columns[width]), batch.columns[width + 1]
         counts = np.asarray(batch.columns[width + 2])
@@ -297,9 +299,12 @@ def check(statement: Statement) -> list[Mistake]:
     name, value = statement.get("column", Name), statement.get("into columns of", Name)
     if name is None or value is None or name.value != value.value:
         return []
-    told = f"{quote_name(name.value)} has the names, and another column has the values"
+    message = f"{quote_name(name.value)} has the names, and another column has the values"
     return [
         Mistake(
-            "same-column", told, "pivot piece into columns of made: which column has the values?", value.span
+            "same-column",
+            message,
+            "pivot piece into columns of made: which column has the values?",
+            value.span,
         )
     ]

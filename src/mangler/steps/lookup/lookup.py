@@ -187,7 +187,7 @@ class Lookup(RowStep):
         tally.counts["nulls_made"] += sum(column.null_count for column in columns)
         return Batch(tuple(self.placement.put(carried, columns)), numbers, batch.origin)
 
-    # What is told
+    # What is reported
 
     def _key(self, batch: Batch, index: int) -> str:
         cells = (format_values(batch.columns[key].slice(index, 1))[0].as_py() for key in self.keys)
@@ -229,38 +229,38 @@ class Lookup(RowStep):
         return lines
 
     def facts(self, tally: Tally) -> list[str]:
-        told = []
+        messages = []
         if tally.counts["null_keys"]:
             one = tally.counts["null_keys"] == 1
             rows = "1 row has" if one else f"{tally.counts['null_keys']:,} rows have"
-            told.append(f"{rows} no key, and {'matches' if one else 'match'} nothing")
+            messages.append(f"{rows} no key, and {'matches' if one else 'match'} nothing")
         if tally.counts["several"] and self.several != "stop":
             rows = (
                 "1 row matches" if tally.counts["several"] == 1 else f"{tally.counts['several']:,} rows match"
             )
-            told.append(f"{rows} several rows of {self.reference.name}")
-        return told
+            messages.append(f"{rows} several rows of {self.reference.name}")
+        return messages
 
     def remarks(self, tally: Tally) -> list[str]:
-        told = remarks_on_condition(tally) if self.condition is not None else []
+        messages = remarks_on_condition(tally) if self.condition is not None else []
         name = self.reference.name
-        if self.matched != "keep":  # by a list of exclusions the rows that it does not have are those wanted
+        if self.matched != "keep":  # by a list of exclusions the wanted rows are not in it
             near = [f'"{key}"{how}' for key in tally.examples if (how := told_near(self.its_keys, key))]
             if near:
-                told.append(f"not in {name}, and nearly so: {', '.join(near)}")
+                messages.append(f"not in {name}, and nearly so: {', '.join(near)}")
         elif count := tally.counts["unmatched"]:
             rows = "1 row has a key" if count == 1 else f"{count:,} rows have keys"
             shown = ", ".join(f'"{key}"{told_near(self.its_keys, key)}' for key in tally.examples)
-            told.append(f"{rows} that {name} does not have, such as {shown}")
+            messages.append(f"{rows} that {name} does not have, such as {shown}")
         if self.unread:
             values = "1 value" if self.unread == 1 else f"{self.unread:,} values"
-            told.append(f"{name}: {values} of the key cannot be read as the type of the extract's column")
+            messages.append(f"{name}: {values} of the key cannot be read as the type of the extract's column")
         if self.reference.unfit:
             count = self.reference.unfit_count
             rows = "1 row of it is" if count == 1 else f"{count:,} rows of it are"
             first = "; ".join(self.reference.unfit[:MOST_EXAMPLES])
-            told.append(f"{name}: {rows} passed over, having no place in its table: {first}")
-        return [*told, *remarks_on_failures(tally)]
+            messages.append(f"{name}: {rows} passed over, having no place in its table: {first}")
+        return [*messages, *remarks_on_failures(tally)]
 
 
 def bind(statement: Statement, schema: Schema) -> Lookup:
@@ -307,20 +307,20 @@ def check(statement: Statement) -> list[Mistake]:
         [item.get("as", item["name"]) for item in bring], "is brought twice", "Give each its own name."
     )
     if bring and statement.values.get("matched", "keep") != "keep":
-        told = f"matched {statement.values['matched']} takes the rows away that something is brought to"
+        message = f"matched {statement.values['matched']} takes the rows away that something is brought to"
         mistakes.append(
             Mistake(
                 "clause-needed",
-                told,
+                message,
                 "Take bring out, or write two statements.",
                 statement.span_of("matched"),
             )
         )
     if statement.has("several") and not bring:
-        told = "several says which of several rows something is brought from, and nothing is brought"
+        message = "several says which of several rows something is brought from, and nothing is brought"
         mistakes.append(
             Mistake(
-                "clause-needed", told, "Leave it out, or say what to bring.", statement.span_of("several")
+                "clause-needed", message, "Leave it out, or say what to bring.", statement.span_of("several")
             )
         )
     return mistakes

@@ -15,7 +15,7 @@ from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.format_values import format_values
 
 BETWEEN = " / "
-"""Stands between the cells of a key where it is told."""
+"""Between the cells of a key where it is reported."""
 
 
 DIFFERENCES: Mapping[str, Callable[[str], str]] = {
@@ -38,7 +38,7 @@ def told_near(columns: Sequence[Any], key: str) -> str:
 
 def near_key(columns: Sequence[Any], cells: Sequence[str]) -> str | None:
     """A key of the file that differs in letter case, white space or zeros in front only."""
-    if len(cells) != len(columns):  # a cell holds what stands between them
+    if len(cells) != len(columns):  # a cell holds what is between them
         return None
     spelled = [format_values(column) for column in columns]
     same = np.ones(len(spelled[0]), np.bool_)

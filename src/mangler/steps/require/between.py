@@ -51,8 +51,8 @@ class RequireBetween(RowStep):
         if self.least <= tally.rows_in <= self.most:
             return ""
         rows = "1 row comes" if tally.rows_in == 1 else f"{tally.rows_in:,} rows come"
-        told = f"{rows} to this step, and {self.least:,} to {self.most:,} are required"
-        return f"{told}: {self.because}" if self.because else told
+        message = f"{rows} to this step, and {self.least:,} to {self.most:,} are required"
+        return f"{message}: {self.because}" if self.because else message
 
 
 def check(statement: Statement) -> list[Mistake]:

@@ -62,8 +62,8 @@ def bind(statement: Statement, schema: Schema) -> RequireColumns:
         _require(statement, schema)
     except Refusal as refusal:
         if requirement.policy == "warn":
-            told = "; ".join(mistake.message for mistake in refusal.mistakes)
-            return RequireColumns(schema, _with_reason(told, requirement))
+            message = "; ".join(mistake.message for mistake in refusal.mistakes)
+            return RequireColumns(schema, _with_reason(message, requirement))
         first, *rest = refusal.mistakes
         first = replace(first, message=_with_reason(first.message, requirement))
         raise Refusal([first, *rest], refusal.code) from None

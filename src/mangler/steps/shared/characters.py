@@ -28,7 +28,7 @@ CLASSES = {
     r"\x{180E}\x{200C}-\x{200F}\x{202A}-\x{202E}\x{2061}-\x{2064}\x{2066}-\x{206F}\x{FFF9}-\x{FFFB}\x{110BD}\x{110CD}"
     r"\x{13430}-\x{1343F}\x{1BCA0}-\x{1BCA3}\x{1D173}-\x{1D17A}\x{E0001}\x{E0020}-\x{E007F}",
 }
-"""Each class as it stands in a pattern's square brackets: Unicode's general categories."""
+"""Each class as it is in a pattern's square brackets: Unicode's general categories."""
 MEANING = (
     "The classes are Unicode's: `letters` with their accents, `digits` of any script, `spaces` as a person would call"
     " them blank, line breaks among them, `punctuation`, `symbols` such as currency signs, and `controls`, characters"

@@ -1,4 +1,4 @@
-"""Checks that every statement shares: what can be told of it without an extract."""
+"""Checks that every statement shares: what can be known about it without an extract."""
 
 from __future__ import annotations
 

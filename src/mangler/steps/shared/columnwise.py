@@ -72,9 +72,9 @@ class ColumnwiseStep(RowStep):
         chosen, rows = column.filter(flags), tally.rows
         assert rows is not None
         tally.rows = rows[met]
-        mended = self.work(chosen, tally)
+        changed_cells = self.work(chosen, tally)
         tally.rows = rows
-        return column if mended is chosen else pc.replace_with_mask(column, flags, mended)
+        return column if changed_cells is chosen else pc.replace_with_mask(column, flags, changed_cells)
 
     def remarks(self, tally: Tally) -> list[str]:
         advice = [*remarks_on_condition(tally), *self.advise(tally)]
@@ -117,7 +117,7 @@ def remarks_on_condition(tally: Tally) -> list[str]:
 
 
 def column_remarks(selection: Selection, tally: Tally, advice: list[str], idle: str) -> list[str]:
-    """Remarks on a step that changes cells: that it did nothing and why, advice, columns passed over."""
+    """Remarks on a step that changes cells: that it did nothing and why, advice, columns skipped."""
     remarks = list(advice)
     if selection.passed_over:
         remarks.append(f"passed over, being no text: {', '.join(selection.passed_over)}")

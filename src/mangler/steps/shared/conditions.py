@@ -26,7 +26,7 @@ from mangler.table.tally import Tally
 
 @dataclass(frozen=True)
 class Condition:
-    """A condition on the columns as they stand before the step."""
+    """A condition on the columns as they are before the step."""
 
     bound: Bound
     names: Sequence[str]

@@ -1,7 +1,7 @@
 """The names of counters that several verbs have; each verb declares which it has."""
 
 CHANGES = ("cells_changed", "nulls_made", "nulls_filled")
-"""Cells that got another value, those among them that became null, and those that were null."""
+"""Cells that got another value; among them, cells that became null, and cells that were null."""
 EMPTIED = ("cells_emptied",)
 """Cells that became empty text."""
 CONDITION = ("rows_met", "rows_false", "rows_null")

@@ -1,4 +1,4 @@
-"""What becomes of rows whose value cannot be made: the clause `failures`."""
+"""What happens to rows whose value cannot be made: the clause `failures`."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from mangler.expressions.reasons import Positions, Told, reasons_of
+from mangler.expressions.reasons import Positions, Reasons, reasons_of
 from mangler.expressions.value import Failure
 from mangler.kernels.text.text_view import Flags
 from mangler.language.scope import Literal
@@ -74,7 +74,7 @@ def take_out(
         return batch, None
     flags, numbers = merged(failures, len(batch))
 
-    def told(positions: Positions) -> Told:
+    def message(positions: Positions) -> Reasons:
         reasons: list[str] = []
         codes = np.zeros(len(positions), np.int64)
         for number in np.unique(numbers[positions]).tolist():
@@ -84,10 +84,10 @@ def take_out(
             reasons += more
         return reasons, codes
 
-    return withdraw(batch, notes_of(batch, flags, told, policy.name), policy.name, tally)
+    return withdraw(batch, notes_of(batch, flags, message, policy.name), policy.name, tally)
 
 
-def notes_of(batch: Batch, flags: Flags, told: Callable[[Positions], Told], policy: str) -> RowNotes:
+def notes_of(batch: Batch, flags: Flags, message: Callable[[Positions], Reasons], policy: str) -> RowNotes:
     """The extract rows of flagged rows, with their reasons; of several rows of one the first says why.
 
     Of rows that stop the run only the first few have a reason: no more are shown.
@@ -96,9 +96,9 @@ def notes_of(batch: Batch, flags: Flags, told: Callable[[Positions], Told], poli
     rows, first = np.unique(batch.rows[positions], return_index=True)
     positions = positions[first]
     if policy != "stop":
-        reasons, codes = told(positions)
+        reasons, codes = message(positions)
         return RowNotes(rows, codes, tuple(reasons))
-    reasons, few = told(positions[:MOST_EXAMPLES])
+    reasons, few = message(positions[:MOST_EXAMPLES])
     codes = np.full(len(rows), len(reasons), np.int64)
     codes[: len(few)] = few
     return RowNotes(rows, codes, (*reasons, ""))
@@ -120,7 +120,9 @@ def withdraw(batch: Batch, notes: RowNotes, policy: str, tally: Tally) -> tuple[
     return batch.filter(stay), stay
 
 
-def mend(array: Any, before: Any, failures: Sequence[Failure], policy: Policy, tally: Tally) -> Any:
+def settle_failures(
+    array: Any, before: Any, failures: Sequence[Failure], policy: Policy, tally: Tally
+) -> Any:
     """Cells that failed, as the policy says: null as they are, the value from before, or one that is given."""
     if not failures or policy.takes_rows:
         return array
@@ -142,14 +144,14 @@ def mend(array: Any, before: Any, failures: Sequence[Failure], policy: Policy, t
 
 
 def remarks_on_failures(tally: Tally) -> list[str]:
-    told = []
+    messages = []
     for count, what in (
         (tally.counts["failed_to_null"], "became null because the value could not be made"),
         (tally.counts["failed_to_value"], "got the value of failures because their own could not be made"),
         (tally.counts["failed_kept"], "kept the old value because the new one could not be made"),
     ):
         if count:
-            told.append(f"{count:,} {'cell' if count == 1 else 'cells'} {what}")
+            messages.append(f"{count:,} {'cell' if count == 1 else 'cells'} {what}")
     if tally.set_aside:
-        told.append(f"{tally.set_aside:,} extract {'row' if tally.set_aside == 1 else 'rows'} set aside")
-    return told
+        messages.append(f"{tally.set_aside:,} extract {'row' if tally.set_aside == 1 else 'rows'} set aside")
+    return messages

@@ -13,7 +13,7 @@ from mangler.kernels.values.zones import on_clock
 
 
 def fitted(array: Any, old: Any) -> tuple[Any, tuple[Failure, ...]]:
-    """The values as the column that is there keeps them; one that has no place in it fails."""
+    """The values as the column that is there keeps them; one that does not fit in it fails."""
     kind = old.type
     if array.type == kind or pa.types.is_null(kind):
         return array, ()

@@ -45,12 +45,12 @@ def refuse_lists(schema: Schema, indices: Iterable[int], span: SourceSpan, way: 
 
 
 def said_twice(
-    names: Sequence[Name], told: str = "is said twice", way: str = "Say each column once."
+    names: Sequence[Name], message: str = "is said twice", way: str = "Say each column once."
 ) -> list[Mistake]:
-    """Names that stand in a list a second time."""
+    """Names that are in a list a second time."""
     mistakes, seen = [], set()
     for name in names:
         if name.value in seen:
-            mistakes.append(Mistake("said-twice", f'"{name.value}" {told}', way, name.span))
+            mistakes.append(Mistake("said-twice", f'"{name.value}" {message}', way, name.span))
         seen.add(name.value)
     return mistakes

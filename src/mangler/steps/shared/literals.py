@@ -19,7 +19,7 @@ WIDENED = {
 
 
 def fit_literal(literal: Text | Number | Truth, kind: ValueType) -> None:
-    """Refuses a literal of another type than the column's, but for a number that the type has a place for."""
+    """Refuses a literal of another type than the column's, except for a number that the type has a place for."""
     own = literal_kind(literal)
     if own is not kind and (own, kind) not in WIDENED:
         raise wrong_recipe(

@@ -20,12 +20,12 @@ from mangler.table.tally import Tally
 
 
 def without_outer_blanks(text: str) -> str:
-    """White space around whole cells is ignored, so it is in what they are held against."""
+    """White space around whole cells is ignored, so it is in what they are compared with."""
     return text.strip(BLANKS)
 
 
 def whole_matcher(statement: Statement) -> WholeMatcher:
-    """What whole cells are held against: the texts and patterns that a statement starts with."""
+    """What whole cells are compared with: the texts and patterns that a statement starts with."""
     matchers: tuple[Text | Pattern, ...] = statement.values["matchers"]
     return WholeMatcher(
         tuple(without_outer_blanks(item.value) for item in matchers if isinstance(item, Text)),

@@ -1,4 +1,4 @@
-"""New columns beside the ones they are made of: where they stand, and which names are free."""
+"""New columns beside the ones they are made from: where they are, and which names are free."""
 
 from __future__ import annotations
 
@@ -129,13 +129,13 @@ def text_column(name: Name, schema: Schema, verb: str) -> int:
         if column.type is ValueType.LIST
         else f"convert {quote_name(column.name)} to text"
     )
-    told = Mistake(
+    message = Mistake(
         "wrong-type",
         f'{verb} works on text, and "{column.name}" is {column.type}',
         f"Write {way} first.",
         name.span,
     )
-    raise Refusal([told], ExitCode.WRONG_FOR_ANY_EXTRACT)
+    raise Refusal([message], ExitCode.WRONG_FOR_ANY_EXTRACT)
 
 
 def check_in_place(statement: Statement) -> list[Mistake]:

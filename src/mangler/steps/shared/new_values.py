@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 from mangler.expressions.value import Failure, Value, only_where
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags
-from mangler.steps.shared.failing import Policy, mend, take_out
+from mangler.steps.shared.failing import Policy, settle_failures, take_out
 from mangler.steps.shared.fitting import fitted
 from mangler.table.batch import Batch
 from mangler.table.tally import Tally
@@ -32,7 +32,7 @@ def new_cells(
         array, unfit = fitted(array, old)
         failures += unfit
     failed = failures if rows is None else only_where(failures, rows)
-    array = mend(array, old, failed, policy, tally)
+    array = settle_failures(array, old, failed, policy, tally)
     if rows is not None:
         other = pa.scalar(None, array.type) if old is None else old
         array = pc.if_else(pa.array(rows), array, other)

@@ -22,7 +22,7 @@ FAILURES = (
 
 @dataclass(frozen=True)
 class RowChoice(RowStep):
-    """Passes on the rows that meet a condition, or with `drops` those that do not."""
+    """Passes on the rows that meet a condition, or with `drops` all other rows."""
 
     schema: Schema
     condition: Condition
@@ -45,16 +45,16 @@ def remarks_on_choice(tally: Tally, drops: bool) -> list[str]:
     left = rows - tally.counts["rows_met"] if not drops else tally.counts["rows_met"]
     if rows and not left:
         return [f"changed nothing: the condition is {'never' if drops else 'always'} met"]
-    told = []
+    messages = []
     if rows and left == rows:
-        told.append(f"all {rows:,} rows went")
+        messages.append(f"all {rows:,} rows went")
     if tally.counts["rows_null"]:
         fate = "stayed" if drops else "went"
         what = "row" if tally.counts["rows_null"] == 1 else "rows"
-        told.append(
+        messages.append(
             f"{tally.counts['rows_null']:,} {what} {fate} because the condition is null there, and not false"
         )
-    return told
+    return messages
 
 
 def bind_choice(statement: Statement, schema: Schema, usage: str, drops: bool) -> RowChoice:

@@ -31,7 +31,7 @@ from mangler.table.tally import Tally
 ONE_BLANK = r"(?:\\[stnrfv]| |\[(?:\\[stnrfv]| )+\])"
 BLANK_PATTERN = re.compile(rf"(?:{ONE_BLANK}(?:[+*?]|\{{\d+(?:,\d*)?\}})?)+")
 MOST_COUNTS = 4
-"""So many different numbers of parts are told one by one."""
+"""So many different numbers of parts are reported one by one."""
 
 if TYPE_CHECKING:
     from mangler.steps.shared.conditions import Condition
@@ -57,7 +57,7 @@ class Splitter:
         return [texts[start:end] for start, end in pairwise(first)]
 
     def spans(self, cell: str) -> list[tuple[int, int]]:
-        """Where delimiters stand in one cell, in characters."""
+        """Where delimiters are in one cell, in characters."""
         hits = find(pa.array([cell], pa.string()), self.delimiters)
         spelled = cell.encode()
         bounds = zip(hits.starts.tolist(), hits.ends.tolist(), strict=True)
@@ -87,7 +87,7 @@ class Splitter:
         note_examples(tally, column, missed)
 
     def _left_by_space(self, column: Any, counts: Numbers) -> Flags:
-        """Cells in one part that hold a delimiter but for the white space around it: `;` where `; ` is asked for."""
+        """Cells in one part that hold a delimiter except for the white space around it: `;` where `; ` is asked for."""
         bare = [b for text in self.delimiters.texts if (b := text.strip(BLANKS)) and b != text]
         found = np.zeros(len(counts), np.bool_)
         if not bare:
@@ -100,16 +100,16 @@ class Splitter:
 
     def remarks(self, tally: Tally) -> list[str]:
         counts = tally.histograms.get("part_counts", ())
-        told = ["no cell holds a delimiter: each has one part"] if set(counts) == {1} else []
-        return [*told, *advise_on_misses(tally)]
+        messages = ["no cell holds a delimiter: each has one part"] if set(counts) == {1} else []
+        return [*messages, *advise_on_misses(tally)]
 
     def facts(self, tally: Tally) -> list[str]:
         """How many parts cells have, so that nobody counts by eye."""
         counts = tally.histograms.get("part_counts")
-        told = [f"parts a cell: {_spread(counts)}"] if counts else []
+        messages = [f"parts a cell: {_spread(counts)}"] if counts else []
         if blank := tally.counts["blank_cells"]:
-            told.append("1 blank cell" if blank == 1 else f"{blank:,} blank cells")
-        return told
+            messages.append("1 blank cell" if blank == 1 else f"{blank:,} blank cells")
+        return messages
 
 
 class SplitsCells:
@@ -143,7 +143,7 @@ def _spread(counts: Any) -> str:
 
 
 def splitter_of(statement: Statement, drop_empty: bool) -> Splitter:
-    """What a statement says; `drop_empty` is what goes for it if it says nothing, and delimiters are no blanks."""
+    """What a statement says; `drop_empty` is what applies to it if it says nothing, and delimiters are no blanks."""
     said: tuple[Delimiter, ...] = statement.values["delimiters"]
     texts = tuple(item.value for item in said if isinstance(item, Text))
     patterns = tuple(item.re2 for item in said if isinstance(item, Pattern))

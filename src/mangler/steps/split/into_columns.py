@@ -94,20 +94,20 @@ class SplitColumns(SplitsCells, RowStep):
         return out.columns, (out.too_few, out.too_many, parts.counts)
 
     def _why(self, column: Any, flags: Flags) -> Callable[[int], str]:
-        """Tells the parts of a row that fails; all such rows are cut at once, when the first is asked for."""
+        """Says the parts of a row that fails; all such rows are cut at once, when the first is asked for."""
         required = sum(slot.required for slot in self.slots)
         names = "1 name" if len(self.slots) == 1 else f"{len(self.slots)} names"
         if required < len(self.slots):
             names += f", {required} of them without ?"
-        told: dict[int, list[str]] = {}
+        message: dict[int, list[str]] = {}
 
         def why(index: int) -> str:
-            if not told:
+            if not message:
                 where = np.flatnonzero(flags)
-                told.update(
+                message.update(
                     zip(where.tolist(), self.splitter.lists(column.take(pa.array(where))), strict=True)
                 )
-            parts = told[index]
+            parts = message[index]
             count = "1 part" if len(parts) == 1 else f"{len(parts)} parts"
             shown = " | ".join(shortened(part) or '""' for part in parts[:MOST_SHOWN])
             return f"{count} for {names}: {shown}{' | …' * (len(parts) > MOST_SHOWN)}"
@@ -115,25 +115,25 @@ class SplitColumns(SplitsCells, RowStep):
         return why
 
     def facts(self, tally: Tally) -> list[str]:
-        told = self.splitter.facts(tally)
+        messages = self.splitter.facts(tally)
         if tally.counts["too_few"] and self.said_too_few:
-            told.append(self._told_of_few(tally))
+            messages.append(self._told_of_few(tally))
         if tally.counts["too_many"]:
             what = f"together in {self.new_names[-1]}" if self.too_many.name == "unsplit" else "left out"
             rows = "1 row" if tally.counts["too_many"] == 1 else f"{tally.counts['too_many']:,} rows"
-            told.append(f"parts left over in {rows}, {what}")
-        return told
+            messages.append(f"parts left over in {rows}, {what}")
+        return messages
 
     def remarks(self, tally: Tally) -> list[str]:
-        told = [*remarks_on_condition(tally), *self.splitter.remarks(tally)]
+        messages = [*remarks_on_condition(tally), *self.splitter.remarks(tally)]
         if tally.counts["too_few"] and not self.said_too_few:
-            told.append(self._told_of_few(tally))
+            messages.append(self._told_of_few(tally))
         if self.counted:
             number = len(self.slots)
             columns = "1 column" if number == 1 else f"{number:,} columns"
             always = f"into columns {number} always makes as many"
-            told.append(f"{columns} here; another extract may need another number: {always}")
-        return [*told, *remarks_on_failures(tally)]
+            messages.append(f"{columns} here; another extract may need another number: {always}")
+        return [*messages, *remarks_on_failures(tally)]
 
     def _told_of_few(self, tally: Tally) -> str:
         rows = "1 row has" if tally.counts["too_few"] == 1 else f"{tally.counts['too_few']:,} rows have"
@@ -142,7 +142,7 @@ class SplitColumns(SplitsCells, RowStep):
 
     @property
     def missing(self) -> str | None:
-        """What stands for a required name without a part."""
+        """What means a required name without a part."""
         literal = self.too_few.literal
         return str(literal.value) if literal is not None else None
 

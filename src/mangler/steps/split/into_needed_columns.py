@@ -26,7 +26,7 @@ from mangler.table.tally import Tally
 
 @dataclass(frozen=True)
 class SplitOpen(GatheringStep):
-    """`schema` has the columns that come in: those that come out are known when all rows were counted."""
+    """`schema` has the columns that come in: the columns that come out are known when all rows were counted."""
 
     schema: Schema
     statement: Statement

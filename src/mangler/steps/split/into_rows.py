@@ -1,4 +1,4 @@
-"""A split into rows: one row a part, the other columns repeated."""
+"""A split into rows: one row per part, the other columns repeated."""
 
 from __future__ import annotations
 
@@ -107,7 +107,7 @@ class SplitRows(SplitsCells, RowStep):
         return self._texts(parts), parts.first[:-1], parts.counts
 
     def _texts(self, parts: Any) -> Any:
-        """The parts as a column, with what stands for empty ones."""
+        """The parts as a column, with what means empty ones."""
         texts = parts.all_texts()
         if not parts.empty.any():
             return texts

@@ -212,8 +212,8 @@ def _check_parts(parts: tuple[PartName, ...]) -> list[Mistake]:
     if len(parts) != 1 or not parts[0].optional or parts[0].pattern is not None:
         return []
     only = parts[0]
-    told = "the only name takes every part, so ? says nothing here"
-    return [Mistake("clause-not-allowed", told, f"Write {only.name.span.text}.", only.span)]
+    message = "the only name takes every part, so ? says nothing here"
+    return [Mistake("clause-not-allowed", message, f"Write {only.name.span.text}.", only.span)]
 
 
 def bind(statement: Statement, schema: Schema) -> Any:
