@@ -25,7 +25,7 @@ def work(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
 
 def test_the_readme_s_example_does_what_it_says(work: Path, capfd: pytest.CaptureFixture[str]) -> None:
     [code] = re.findall(r"```python\n(.*?)```", README.read_text("utf-8"), re.DOTALL)
-    known: dict[str, object] = {}
+    known: dict[str, Any] = {}
     exec(code, known)
     checked, result = known["checked"], known["result"]
     assert checked.fits and not checked.mistakes and not checked.findings

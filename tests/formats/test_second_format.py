@@ -10,6 +10,7 @@ import pytest
 from tests.formats.tally_marks import MarksSink, TallyMarks
 
 import mangler
+from mangler.cli.main import app
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.trial.look import look_at
 from mangler.engine.trial.trial import attempt
@@ -45,9 +46,25 @@ def test_look_shows_its_rows_with_their_types(extract: Path) -> None:
         ("bowls", "integer"),
         ("vases", "integer"),
     ]
-    assert view.numbers == [2, 4] and view.cells == [[None, 2], [1, None]]
+    assert view.numbers == [2, 4] and view.cells == [[None, "2"], ["1", None]]
     assert [row.reason for row in view.unfit] == ["another number of cells"]
     assert look_at(str(extract), ReadSettings(), start=-1).numbers == [6]
+
+
+def test_the_commands_show_it(
+    extract: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(extract.parent)
+    shown = {}
+    for words in (
+        ["look", "week-18.marks"],
+        ["profile", "week-18.marks"],
+        ["check", "r.mangler", "week-18.marks"],
+    ):
+        app(words, standalone_mode=False)
+        shown[words[0]] = capsys.readouterr().out
+    assert "format tally marks" in shown["look"] and "integer" in shown["look"]
+    assert "bowls" in shown["profile"] and "week-18.marks" in shown["check"]
 
 
 def test_try_works_on_it(extract: Path) -> None:

@@ -13,11 +13,13 @@ from mangler.formats.registry import open_source
 from mangler.language.columns import ColumnSelector
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.statement import Statement
+from mangler.language.tables import Cell
 from mangler.steps.shared.columnwise import matching_names
 from mangler.steps.shared.conditions import Condition, condition_of
 from mangler.table.schema import Column
 from mangler.table.select import select
 from mangler.table.settings import ReadSettings
+from mangler.table.small import cells_of
 from mangler.table.tally import Tally
 
 SMALL_PARTITION = 1 << 17
@@ -32,7 +34,7 @@ class View:
     extract: str
     detected: dict[str, str]
     columns: tuple[Column, ...]
-    cells: list[list[Any]]
+    cells: list[list[Cell]]
     numbers: list[int] = field(default_factory=list)
     unfit: list[UnfitRow] = field(default_factory=list)
     """Rows in this range that have no place in the table."""
@@ -141,7 +143,7 @@ def _take_met(
 ) -> None:
     """Fills the view with rows that meet a condition, from row `start` on, or the last ones."""
     tally = Tally()
-    kept: deque[tuple[int, list[Any]]] = deque(maxlen=-start if start < 0 else None)
+    kept: deque[tuple[int, list[Cell]]] = deque(maxlen=-start if start < 0 else None)
     for partition in reading.partitions():
         parsed = reading.source.read(partition)
         view.unfit += parsed.unfit_rows(max(start, 1))
@@ -158,7 +160,9 @@ def _take_met(
         if start > 0:
             places = places[: wanted - len(kept)]
         columns = [batch.columns[index] for index in chosen]
-        kept += [(int(batch.rows[i]), [column[i].as_py() for column in columns]) for i in places]
+        kept += [
+            (int(batch.rows[i]), [cells_of(column.slice(i, 1))[0] for column in columns]) for i in places
+        ]
         if start > 0 and len(kept) == wanted and not partition.is_last:
             break
     for number, cells in list(kept)[:wanted]:
@@ -187,7 +191,7 @@ def _take(
             start, length = int(positions[0]), len(positions)
             view.numbers += parsed.batch.rows[start : start + length].tolist()
             for cells, index in zip(view.cells, chosen, strict=True):
-                cells += parsed.batch.columns[index].slice(start, length).to_pylist()
+                cells += cells_of(parsed.batch.columns[index].slice(start, length))
         view.unfit += parsed.unfit_rows(first, last)
         if partition.first_row + partition.row_count > last and not partition.is_last:
             return

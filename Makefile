@@ -1,0 +1,30 @@
+# The tasks of a contributor; .ci/run does the same checks. Needs: pip install -e '.[test]'
+.PHONY: check lint types contracts test attack manual format
+
+check: lint types contracts test attack manual
+
+lint:
+	ruff check .
+	ruff format --check .
+
+types:
+	mypy
+
+contracts:
+	lint-imports
+
+test:
+	pytest
+
+# Mutated extracts and random recipes: no fault of any kind.
+attack:
+	python -m bench.attack --extracts 500 --recipes 500 --seed 7
+
+# docs/manual.md is what the declarations say.
+manual:
+	python -m mangler.manual | diff docs/manual.md -
+
+format:
+	ruff check --fix .
+	ruff format .
+	python -m mangler.manual > docs/manual.md
