@@ -66,10 +66,12 @@ def test_ten_weeks_of_the_same_studio_bring_no_warning(work: Path, studio: str) 
         assert recipe.run(extract, to=work / "o.csv", history=history).warnings == []
 
 
-def test_a_scheduler_s_task(work: Path, capfd: pytest.CaptureFixture[str]) -> None:
+def test_a_scheduler_s_task(
+    work: Path, capfd: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
     """The example of docs/python.md: what is new is cleaned once, and what came of each extract is reported."""
     document = (README.parent / "docs" / "python.md").read_text("utf-8")
-    [code] = re.findall(r"```python\n(.*?)```", document, re.DOTALL)
+    code, several = re.findall(r"```python\n(.*?)```", document, re.DOTALL)
     known: dict[str, Any] = {}
     exec(code, known)
     said = known["clean_new_extracts"](work, work / "clean")
@@ -84,6 +86,9 @@ def test_a_scheduler_s_task(work: Path, capfd: pytest.CaptureFixture[str]) -> No
         "quayside-week-19.csv",
     ]
     assert known["clean_new_extracts"](work, work / "clean").keys() == {"clayworks-week-20.csv"}
+    monkeypatch.chdir(work)
+    exec(several, known)
+    assert known["late"] == ["extracts/clayworks-week-20.csv"] and len(known["outcomes"]) == 4
     assert capfd.readouterr() == ("", "")
 
 

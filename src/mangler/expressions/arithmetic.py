@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.scope import describe, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing, widen
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.convert import DECIMAL, cast_exactly
 from mangler.language.mistake import wrong_recipe
@@ -95,40 +96,40 @@ def _not_numbers(operator: str, left: Bound, right: Bound, wrong: Bound, span: S
     return wrong_type(operator, wrong, "numbers")
 
 
-Outcome = tuple[Any, tuple[Failure, ...]]
+Outcome = tuple[ColumnArray, tuple[Failure, ...]]
 
 
-def _integers(array: Any) -> Any:
+def _integers(array: ColumnArray) -> ColumnArray:
     return np.asarray(array.fill_null(0) if array.null_count else array)
 
 
-def _valid(one: Any, other: Any) -> Any:
+def _valid(one: ColumnArray, other: ColumnArray) -> ColumnArray:
     """Rows where both are there, or None when all are."""
     if not one.null_count and not other.null_count:
         return None
     return np.asarray(pc.and_(one.is_valid(), other.is_valid()))
 
 
-def _finished(out: Any, valid: Any, failed: Any, reason: str) -> Outcome:
+def _finished(out: ColumnArray, valid: ColumnArray, failed: ColumnArray, reason: str) -> Outcome:
     if valid is not None:
         failed = failed & valid
     bad = failed if valid is None else failed | ~valid
     return pa.array(out, mask=bad if bad.any() else None), failing(failed, reason)
 
 
-def _add(one: Any, other: Any) -> Outcome:
+def _add(one: ColumnArray, other: ColumnArray) -> Outcome:
     a, b = _integers(one), _integers(other)
     out = a + b
     return _finished(out, _valid(one, other), ((a ^ out) & (b ^ out)) < 0, OVERFLOW)
 
 
-def _subtract(one: Any, other: Any) -> Outcome:
+def _subtract(one: ColumnArray, other: ColumnArray) -> Outcome:
     a, b = _integers(one), _integers(other)
     out = a - b
     return _finished(out, _valid(one, other), ((a ^ b) & (a ^ out)) < 0, OVERFLOW)
 
 
-def _multiply(one: Any, other: Any) -> Outcome:
+def _multiply(one: ColumnArray, other: ColumnArray) -> Outcome:
     a, b = _integers(one), _integers(other)
     out = a * b
     failed = np.zeros(len(a), np.bool_)
@@ -141,11 +142,11 @@ def _multiply(one: Any, other: Any) -> Outcome:
     return _finished(out, _valid(one, other), failed, OVERFLOW)
 
 
-def _largest(numbers: Any) -> int:
+def _largest(numbers: ColumnArray) -> int:
     return max(abs(int(numbers.min())), abs(int(numbers.max())))
 
 
-def _remainder(one: Any, other: Any) -> Outcome:
+def _remainder(one: ColumnArray, other: ColumnArray) -> Outcome:
     """What is left of the division that rounds down: its sign is the divisor's."""
     a, b = _integers(one), _integers(other)
     zero = b == 0
@@ -153,7 +154,7 @@ def _remainder(one: Any, other: Any) -> Outcome:
     return _finished(np.where(b == -1, 0, np.remainder(a, safe)), _valid(one, other), zero, BY_ZERO)
 
 
-def _divide(one: Any, other: Any) -> Outcome:
+def _divide(one: ColumnArray, other: ColumnArray) -> Outcome:
     zero = flags_of(pc.equal(other, 0.0)) & flags_of(one.is_valid())
     divisor = pc.if_else(pa.array(zero), None, other) if zero.any() else other
     out, failures = _finite(pc.divide(one, divisor))
@@ -162,23 +163,25 @@ def _divide(one: Any, other: Any) -> Outcome:
     return out, failing(zero, BY_ZERO) + failures + too_small
 
 
-def _finite(out: Any) -> Outcome:
+def _finite(out: ColumnArray) -> Outcome:
     """A float result that is too large is a failure, not an infinity."""
     failed = flags_of(pc.invert(pc.is_finite(out)))
     failed &= flags_of(out.is_valid())
     return _without(out, failed, "the result is too large")
 
 
-def _without(out: Any, failed: Any, reason: str) -> Outcome:
+def _without(out: ColumnArray, failed: ColumnArray, reason: str) -> Outcome:
     """The results, null where the computation failed, and the failures."""
     return (pc.if_else(pa.array(failed), None, out) if failed.any() else out), failing(failed, reason)
 
 
-def _of_floats(work: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Outcome]:
+def _of_floats(
+    work: Callable[[ColumnArray, ColumnArray], Any],
+) -> Callable[[ColumnArray, ColumnArray], Outcome]:
     return lambda one, other: _finite(work(one, other))
 
 
-def _multiply_floats(one: Any, other: Any) -> Outcome:
+def _multiply_floats(one: ColumnArray, other: ColumnArray) -> Outcome:
     """A product is 0 only where a factor is: one that is nearer to 0 than any other float is a failure."""
     out, failures = _finite(pc.multiply(one, other))
     lost = (
@@ -188,17 +191,19 @@ def _multiply_floats(one: Any, other: Any) -> Outcome:
     return out, failures + too_small
 
 
-def _of_decimals(work: Callable[[Any, Any], Any]) -> Callable[[Any, Any], Outcome]:
+def _of_decimals(
+    work: Callable[[ColumnArray, ColumnArray], Any],
+) -> Callable[[ColumnArray, ColumnArray], Outcome]:
     wide = pa.decimal256(38, 9)
 
-    def evaluate(one: Any, other: Any) -> Outcome:
+    def evaluate(one: ColumnArray, other: ColumnArray) -> Outcome:
         done = cast_exactly(work(pc.cast(one, wide), pc.cast(other, wide)), DECIMAL)
         return done.array, failing(done.failed, TOO_LONG)
 
     return evaluate
 
 
-def _multiply_decimals(one: Any, other: Any) -> Outcome:
+def _multiply_decimals(one: ColumnArray, other: ColumnArray) -> Outcome:
     """Exact. Arrow multiplies 38 digits by 37: a factor with more comes first, and two of these are too long."""
     large, too = (flags_of(pc.greater_equal(pc.abs(factor), LARGE)) for factor in (one, other))
     both = large & too
@@ -211,7 +216,7 @@ def _multiply_decimals(one: Any, other: Any) -> Outcome:
     return done.array, failing(done.failed | both, TOO_LONG)
 
 
-WORK: dict[ValueType, dict[str, Callable[[Any, Any], Outcome]]] = {
+WORK: dict[ValueType, dict[str, Callable[[ColumnArray, ColumnArray], Outcome]]] = {
     ValueType.INTEGER: {"+": _add, "-": _subtract, "*": _multiply, "%": _remainder},
     ValueType.FLOAT: {
         "+": _of_floats(pc.add),

@@ -13,6 +13,7 @@ from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
 from mangler.expressions.scope import Surroundings, describe, way_out
 from mangler.expressions.value import Bound, Frame, Kind, Value, cast_to, constant, widen
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.convert import DECIMAL
 from mangler.language import expression as tree
 from mangler.language.literals import Number, Template, Text, Truth
@@ -124,7 +125,7 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
     return Bound(kinds[name], lambda frame: Value(frame.columns[name]), node.span)
 
 
-def on_the_clock(array: Any) -> Any:
+def on_the_clock(array: ColumnArray) -> Any:
     """A column of timestamps without its zone."""
     return array if array.type.tz is None else pc.local_timestamp(array)
 

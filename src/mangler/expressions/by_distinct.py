@@ -8,8 +8,12 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
+from mangler.kernels.arrow import ArrowType, ColumnArray
 
-def by_distinct(array: Any, parameters: Sequence[Any], work: Callable[..., Any], kind: Any) -> Any:
+
+def by_distinct(
+    array: ColumnArray, parameters: Sequence[ColumnArray], work: Callable[..., Any], kind: ColumnArray
+) -> ColumnArray:
     """`work(cells, *values)` for the rows of each different combination of parameters; null where one is null."""
     count = len(array)
     codes = np.zeros(count, np.int64)
@@ -25,7 +29,7 @@ def by_distinct(array: Any, parameters: Sequence[Any], work: Callable[..., Any],
     grouped = known[np.argsort(codes[known], kind="stable")]
     borders = np.flatnonzero(np.diff(codes[grouped])) + 1
     for where in np.split(grouped, borders) if len(grouped) else []:
-        values: list[Any] = []
+        values: list[ColumnArray] = []
         rest = int(codes[where[0]])
         for dictionary in reversed(dictionaries):
             rest, index = divmod(rest, len(dictionary) + 1)

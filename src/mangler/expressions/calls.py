@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 from mangler.expressions.function import WORDS, Function, Look, Parameter
 from mangler.expressions.registry import FUNCTIONS, function_named
 from mangler.expressions.scope import Surroundings, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import matches_empty_text
 from mangler.language.expression import AGGREGATES, Call, Expression
 from mangler.language.mistake import Mistake, Refusal, nearest, wrong_recipe
@@ -45,7 +46,7 @@ def _called(node: Call, function: Function, arguments: Sequence[Bound | Look | N
     assert work is not None
 
     def evaluate(frame: Frame) -> Value:
-        values: list[Any] = []
+        values: list[ColumnArray] = []
         failures: tuple[Failure, ...] = ()
         for argument in arguments:
             if not isinstance(argument, Bound):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -12,6 +11,7 @@ import pyarrow.compute as pc
 from mangler.expressions.reasons import ByCell, Reason
 from mangler.expressions.scope import describe
 from mangler.expressions.value import Bound, Frame, Value, failing, widen
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.convert import DECIMAL, Converted, cast_exactly, to_decimal
 from mangler.kernels.values.format_values import format_values
@@ -51,7 +51,7 @@ def bind_conversion(kind: ValueType, argument: Bound, span: SourceSpan) -> Bound
     return Bound(kind, evaluate, span)
 
 
-def _reason(array: Any, kind: ValueType) -> Reason:
+def _reason(array: ColumnArray, kind: ValueType) -> Reason:
     """Names the very value, row by row."""
     return ByCell(array, lambda text: f'"{shortened(text)}" is no {kind}')
 
@@ -61,7 +61,7 @@ def shortened(value: str) -> str:
     return value if len(value) <= 24 else f"{value[:14]}…{value[-8:]}"
 
 
-def converter(source: ValueType | None, kind: ValueType) -> Callable[[Any], Converted] | None:
+def converter(source: ValueType | None, kind: ValueType) -> Callable[[ColumnArray], Converted] | None:
     """How values of one type become those of another, in the forms that need no saying; None where there is no way."""
     if source is None:
         return lambda array: _never_failing(pa.nulls(len(array), ARROW[kind]))
@@ -86,11 +86,11 @@ def converter(source: ValueType | None, kind: ValueType) -> Callable[[Any], Conv
     return None
 
 
-def _never_failing(array: Any) -> Converted:
+def _never_failing(array: ColumnArray) -> Converted:
     return Converted(array, np.zeros(len(array), np.bool_))
 
 
-def _to_integer(array: Any) -> Converted:
+def _to_integer(array: ColumnArray) -> Converted:
     """Only numbers without a fraction: nothing is rounded silently."""
     if pa.types.is_decimal(array.type):
         return cast_exactly(array, pa.int64())
@@ -99,7 +99,7 @@ def _to_integer(array: Any) -> Converted:
     return Converted(pc.cast(pc.if_else(pa.array(fits), array, None), pa.int64()), failed)
 
 
-def _to_decimal(array: Any) -> Converted:
+def _to_decimal(array: ColumnArray) -> Converted:
     if pa.types.is_integer(array.type):
         return _never_failing(widen(array, DECIMAL))
     text = pc.if_else(pc.less(pc.abs(array), 1e15), pc.cast(array, pa.string()), "too large")

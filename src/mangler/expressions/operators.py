@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -14,6 +13,7 @@ from mangler.expressions.arithmetic import arithmetic_step, bind_arithmetic, bin
 from mangler.expressions.conversion import bind_conversion
 from mangler.expressions.scope import describe, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Kind, Value, cast_to, only_where
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.concatenate import concatenate
 from mangler.kernels.text.patterns import flags_of, matches, per_distinct
 from mangler.kernels.text.search import holds, is_one_of
@@ -35,7 +35,7 @@ COMPARISONS = {
 }
 
 
-def contains(texts: Any, pattern: str) -> Any:
+def contains(texts: ColumnArray, pattern: str) -> ColumnArray:
     """Whether each text holds another, null where there is none."""
     return truth_of(holds(texts, pattern), texts)
 
@@ -164,7 +164,7 @@ def _text_test(operator: str, left: Bound, right: Bound, span: SourceSpan) -> Bo
     return Bound(ValueType.BOOLEAN, evaluate, span)
 
 
-def _each_mark(work: Any, texts: Any, marks: Any) -> Any:
+def _each_mark(work: ColumnArray, texts: ColumnArray, marks: ColumnArray) -> ColumnArray:
     """A test for a text that differs from row to row, done once for each different one."""
     from mangler.expressions.by_distinct import by_distinct
 
@@ -279,7 +279,7 @@ def bind_template(parts: Sequence[str | tuple[Bound, bool]], span: SourceSpan) -
             raise wrong_type("a hole", part[0], "text")
 
     def evaluate(frame: Frame) -> Value:
-        pieces: list[Any] = []
+        pieces: list[ColumnArray] = []
         failures: tuple[Failure, ...] = ()
         for part in parts:
             if isinstance(part, str):

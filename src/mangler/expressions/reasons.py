@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.format_values import format_values
 
 Positions: TypeAlias = npt.NDArray[np.intp]
@@ -34,7 +35,7 @@ Reason: TypeAlias = str | Callable[[int], str]
 class ByCell:
     """Names the cell of a column that is at fault; `form` makes a sentence of its text."""
 
-    array: Any
+    array: ColumnArray
     form: Callable[[str], str]
 
     def __call__(self, index: int) -> str:

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.reasons import Reason, reason_of
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import Flags
 from mangler.language.source import SourceSpan
 from mangler.table.batch import RowNumbers
@@ -52,7 +53,7 @@ class Failure:
 class Value:
     """An Arrow array with one value per row, or a scalar for all; null where a row failed."""
 
-    data: Any
+    data: ColumnArray
     failures: tuple[Failure, ...] = ()
 
     def array(self, count: int) -> Any:
@@ -116,7 +117,7 @@ def cast_to(bound: Bound, kind: Kind) -> Bound:
     return Bound(kind, evaluate, bound.span, bound.literal)
 
 
-def widen(data: Any, target: Any) -> Any:
+def widen(data: ColumnArray, target: Any) -> Any:
     if data.type == target:
         return data
     if pa.types.is_null(data.type):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pyarrow as pa
@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 from mangler.expressions.conversion import shortened
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.capture import capture, group_names
 from mangler.kernels.text.patterns import problem_of
 from mangler.kernels.text.white_space import trim
@@ -38,6 +39,9 @@ from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema
 from mangler.table.tally import Tally
+
+if TYPE_CHECKING:
+    from mangler.steps.shared.conditions import Condition
 
 DECLARATION = Declaration(
     name="capture",
@@ -88,7 +92,7 @@ class Capture(RowStep):
     index: int
     pattern: Pattern
     policy: Policy
-    condition: Any
+    condition: Condition | None
     said_failures: bool
 
     @property
@@ -116,7 +120,7 @@ class Capture(RowStep):
         tally.counts["nulls_made"] += sum(array.null_count for array in columns)
         return batch.with_columns(self.placement.put(batch.columns, columns)), tally
 
-    def _capture(self, column: Any) -> tuple[Sequence[Any], Sequence[Any]]:
+    def _capture(self, column: ColumnArray) -> tuple[Sequence[Any], Sequence[Any]]:
         """The new columns, and the cells that hold something in which the pattern is not found."""
         out = capture(column, self.pattern.re2)
         if not out.unmatched.any():

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.clean_list import ListWork, clean_lists
 from mangler.kernels.text.delimiters import Delimiters
 from mangler.kernels.text.patterns import few_distinct
@@ -63,7 +62,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     selection = choose(statement, schema, DECLARATION.usage)
     work = _list_work(statement)
 
-    def clean(column: Any, tally: Tally) -> Any:
+    def clean(column: ColumnArray, tally: Tally) -> ColumnArray:
         if few_distinct(column):
             encoded = column.dictionary_encode()
             out = clean_lists(encoded.dictionary, work).take(encoded.indices)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -26,6 +26,9 @@ from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import select
 from mangler.table.tally import Tally
+
+if TYPE_CHECKING:
+    from mangler.steps.shared.conditions import Condition
 
 DECLARATION = Declaration(
     name="join",
@@ -64,7 +67,7 @@ class Join(RowStep):
     separator: str
     skip: bool
     filler: str | None
-    condition: Any
+    condition: Condition | None
     span: SourceSpan
 
     @property

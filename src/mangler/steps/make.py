@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import pyarrow as pa
 
 from mangler.expressions.value import Bound, Failure, cast_to
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
@@ -106,7 +106,7 @@ class Make(RowStep):
         old_columns[self.at : self.at] = new_columns
         return batch.with_columns(old_columns), tally
 
-    def _count(self, batch: Batch, values: Sequence[Any], tally: Tally) -> None:
+    def _count(self, batch: Batch, values: Sequence[ColumnArray], tally: Tally) -> None:
         for made, array in zip(self.made, values, strict=True):
             if made.index >= 0:
                 count_changes(batch.columns[made.index], array, tally)

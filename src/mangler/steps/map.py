@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pyarrow as pa
@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 from mangler.expressions.conversion import shortened
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import values_recur
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
@@ -33,6 +34,9 @@ from mangler.table.contract import RowStep
 from mangler.table.reference import Reference
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
+
+if TYPE_CHECKING:
+    from mangler.steps.shared.conditions import Condition
 
 MOST_PAIRS = 1_000_000
 
@@ -72,11 +76,11 @@ class Table:
     """Keys as they are compared, and the value of each; `spelled` keeps the keys for messages."""
 
     keys: Any
-    values: Any
+    values: ColumnArray
     spelled: tuple[str, ...]
     anycase: bool
 
-    def look_up(self, cells: Any) -> Any:
+    def look_up(self, cells: ColumnArray) -> ColumnArray:
         """The place of each cell's value among the keys; null where it is none."""
         return pc.index_in(as_compared(cells, self.anycase), value_set=self.keys)
 
@@ -87,7 +91,7 @@ class Map(RowStep):
     index: int
     table: Table
     policy: Policy
-    condition: Any
+    condition: Condition | None
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = apply_where(batch, self.condition)
@@ -105,7 +109,7 @@ class Map(RowStep):
             )
         return put_in(batch, {self.index: out}, failures, self.policy, tally), tally
 
-    def _mapped(self, column: Any) -> tuple[Any, Flags]:
+    def _mapped(self, column: ColumnArray) -> tuple[ColumnArray, Flags]:
         """The new cells, and which values the table does not have; each distinct value is looked up once."""
         if not values_recur(column):
             return self._look_up(column)
@@ -115,7 +119,7 @@ class Map(RowStep):
         flags: Flags = np.append(unmatched, False)[codes]
         return values.take(encoded.indices), flags
 
-    def _look_up(self, cells: Any) -> tuple[Any, Flags]:
+    def _look_up(self, cells: ColumnArray) -> tuple[ColumnArray, Flags]:
         positions = self.table.look_up(cells)
         found = np.asarray(positions.is_valid())
         unmatched: Flags = ~found & np.asarray(cells.is_valid())
@@ -146,7 +150,7 @@ class Map(RowStep):
         return [*messages, *remarks_on_failures(tally)]
 
 
-def as_compared(texts: Any, anycase: bool) -> Any:
+def as_compared(texts: ColumnArray, anycase: bool) -> ColumnArray:
     """Without white space around, and in one letter case where case does not count."""
     bare = trim(texts).array
     return pc.utf8_lower(pc.utf8_upper(bare)) if anycase else bare

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import with_nulls
 from mangler.kernels.text.whole import match_whole
 from mangler.language.declaration import Declaration, Example
@@ -47,7 +46,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     matchers: tuple[Text | Pattern, ...] = statement.values["matchers"]
     ascii_classes = any(map(uses_ascii_classes, matchers))
 
-    def work(column: Any, tally: Tally) -> Any:
+    def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         match = match_whole(column, matcher)
         count_misses(tally, column, match)
         if ascii_classes:

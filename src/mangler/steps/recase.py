@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.letter_case import sentence_case, title_case
 from mangler.kernels.text.patterns import flags_of, values_recur
 from mangler.language.declaration import Declaration, Example
@@ -46,7 +47,7 @@ CASES: dict[str, Callable[[Any], Any]] = {
 def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     case = next(case for case in CASES if statement.has(case))
 
-    def work(column: Any, tally: Tally) -> Any:
+    def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         if values_recur(column):
             encoded = column.dictionary_encode()
             out = pc.take(CASES[case](encoded.dictionary), encoded.indices)

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text import replace as kernel
 from mangler.kernels.text.patterns import matches_empty_text
 from mangler.kernels.text.whole import WholeMatcher, match_whole
@@ -14,7 +15,7 @@ from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
-from mangler.steps.shared.columnwise import ColumnwiseStep, choose, note_examples, where
+from mangler.steps.shared.columnwise import ColumnwiseStep, ColumnWork, choose, note_examples, where
 from mangler.steps.shared.counters import CHANGES, CONDITION, EMPTIED, MISSES
 from mangler.steps.shared.matching import (
     advise_on_misses,
@@ -140,12 +141,12 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     )
 
 
-def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool) -> Any:
+def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool) -> ColumnWork:
     swaps = _swaps(pairs)
     which = "first" if statement.has("first") else "last" if statement.has("last") else "all"
     ascii_classes = any(uses_ascii_classes(pair["matcher"]) for pair in pairs)
 
-    def work(column: Any, tally: Tally) -> Any:
+    def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         out, changed = kernel.replace(column, swaps, anycase, which)
         tally.counts["cells_changed"] += changed
         if not anycase:
@@ -162,7 +163,7 @@ def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool
     return work
 
 
-def _whole_work(pairs: list[dict[str, Any]], anycase: bool) -> Any:
+def _whole_work(pairs: list[dict[str, Any]], anycase: bool) -> ColumnWork:
     """Texts are numbered before patterns, as the matcher numbers them."""
     ordered = sorted(pairs, key=lambda pair: isinstance(pair["matcher"], Pattern))
     texts = [pair for pair in ordered if isinstance(pair["matcher"], Text)]
@@ -175,7 +176,7 @@ def _whole_work(pairs: list[dict[str, Any]], anycase: bool) -> Any:
     templates = [pair["with"].value for pair in ordered]
     ascii_classes = any(uses_ascii_classes(pair["matcher"]) for pair in pairs)
 
-    def work(column: Any, tally: Tally) -> Any:
+    def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         match = match_whole(column, matcher)
         count_misses(tally, column, match)
         if ascii_classes:

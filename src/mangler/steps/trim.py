@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.white_space import squeeze, trim
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
@@ -40,7 +39,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     left, right = not statement.has("right"), not statement.has("left")
     squeezes, lines = statement.has("squeeze"), statement.values.get("squeeze") == "lines"
 
-    def work(column: Any, tally: Tally) -> Any:
+    def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         cleaned = squeeze(column, left, right, lines) if squeezes else trim(column, left, right)
         tally.counts["cells_changed"] += cleaned.changed
         tally.counts["cells_emptied"] += cleaned.emptied

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Refusal
 from mangler.table.batch import RowNumbers
@@ -19,13 +19,13 @@ class Reference:
 
     name: str
     schema: Schema
-    columns: tuple[Any, ...]
+    columns: tuple[ColumnArray, ...]
     lines: RowNumbers
     unfit: tuple[str, ...] = ()
     """The first rows that do not fit the table, each with its line."""
     unfit_count: int = 0
 
-    def column(self, name: str) -> Any:
+    def column(self, name: str) -> ColumnArray:
         return self.columns[self.schema.names.index(name)]
 
     def require(self, names: Sequence[Name]) -> None:

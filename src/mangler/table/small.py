@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.format_values import format_values
 from mangler.language.tables import Cell, SmallTable
 from mangler.table.schema import Column, Schema, ValueType
@@ -22,7 +21,7 @@ def schema_of(table: SmallTable) -> Schema:
     return Schema(tuple(Column(name, type_of(table, i)) for i, name in enumerate(table.names)))
 
 
-def column_of(table: SmallTable, index: int) -> Any:
+def column_of(table: SmallTable, index: int) -> ColumnArray:
     """The cells of a column, in the type of its head."""
     texts = pa.array([row[index] for row in table.rows], pa.string())
     kind = type_of(table, index)
@@ -41,7 +40,7 @@ def problem_of(table: SmallTable, index: int) -> str:
     return f'"{name}" is {kind}, and "{texts[int(failed[0])].as_py()}" is none' if len(failed) else ""
 
 
-def cells_of(column: Any) -> list[Cell]:
+def cells_of(column: ColumnArray) -> list[Cell]:
     """The cells as a table spells them, whatever their type."""
     if pa.types.is_list(column.type):
         return [None if parts is None else "; ".join(parts) for parts in column.to_pylist()]
@@ -49,7 +48,7 @@ def cells_of(column: Any) -> list[Cell]:
     return cells
 
 
-def normalised(cells: list[Cell], column: Any, kind: ValueType) -> list[Cell]:
+def normalised(cells: list[Cell], column: ColumnArray, kind: ValueType) -> list[Cell]:
     """Cells that are expected of a column, as its type spells them: 4.0 is 4, or 4.00 in a decimal of two places."""
     if kind in (ValueType.TEXT, ValueType.LIST):
         return cells

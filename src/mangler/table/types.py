@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.convert import (
     DECIMAL,
     Converted,
@@ -43,6 +42,6 @@ FROM_TEXT = {
 NUMERIC = (ValueType.INTEGER, ValueType.FLOAT, ValueType.DECIMAL)
 
 
-def from_text(array: Any, kind: ValueType) -> Converted:
+def from_text(array: ColumnArray, kind: ValueType) -> Converted:
     """Texts as values of a type, in the forms that need no saying."""
     return FROM_TEXT[kind](array)

@@ -17,6 +17,7 @@ import pyarrow as pa
 from mangler.engine.plan.plan import Plan, PlannedStep, growth_reported
 from mangler.engine.run.ordered_gate import OrderedGate
 from mangler.formats.reading import in_order
+from mangler.kernels.arrow import ColumnArray
 from mangler.language.statement import Statement
 from mangler.table.batch import Batch
 from mangler.table.contract import BoundStep, Gathering, GatheringStep, OrderedStep, RowStep, Step
@@ -67,7 +68,7 @@ class Passed:
     seconds: list[float] = field(default_factory=list)
     batches: list[Batch] = field(default_factory=list)
     """If batches are kept: the rows that came in, and the rows that came out of each step."""
-    encoded: Any = None
+    encoded: ColumnArray = None
     """In the last stage, what `encode` gave."""
 
 

@@ -9,15 +9,16 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any, Protocol, TypeAlias
+from typing import Protocol, TypeAlias
 
 from mangler.expressions.value import Bound, Failure
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes
 from mangler.language.declaration import Example
 from mangler.language.expression import Call
 from mangler.table.schema import ValueType
 
-Columns: TypeAlias = list[Any]
+Columns: TypeAlias = list[ColumnArray]
 """Arrow arrays of one length."""
 
 
@@ -27,7 +28,7 @@ class Folding(Protocol):
     @property
     def kind(self) -> ValueType: ...
 
-    def initial_states(self, value: Any, order: Any, count: int) -> Columns:
+    def initial_states(self, value: ColumnArray, order: ColumnArray, count: int) -> Columns:
         """The states of single rows: of the argument's values, and those of `sorted by`, where there are any."""
         ...
 
@@ -35,7 +36,7 @@ class Folding(Protocol):
         """A state a group."""
         ...
 
-    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         """The values of groups."""
         ...
 
@@ -49,7 +50,7 @@ class Collecting(Protocol):
         """Whether rows of its own can fold."""
         ...
 
-    def collect(self, value: Any, order: Any) -> tuple[Codes, Columns]:
+    def collect(self, value: ColumnArray, order: ColumnArray) -> tuple[Codes, Columns]:
         """Rows of its own: for each the row that it is of, and its cells."""
         ...
 
@@ -61,7 +62,7 @@ class Collecting(Protocol):
         """All rows group by group, as they are needed to finish."""
         ...
 
-    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         """The values of some groups: rows `offsets[i]` to `offsets[i + 1]` are those of group i."""
         ...
 

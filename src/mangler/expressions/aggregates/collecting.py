@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -12,6 +11,7 @@ import pyarrow.compute as pc
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.function import NUMBER
 from mangler.expressions.value import Failure
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import joined, listed, middle, stable_group_order
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.order import SortKey, sort_order
@@ -28,10 +28,10 @@ class Collected:
     descending: bool = False
     anycase: bool = False
 
-    def prepare(self, value: Any) -> Any:
+    def prepare(self, value: ColumnArray) -> ColumnArray:
         return value
 
-    def collect(self, value: Any, order: Any) -> tuple[Codes, Columns]:
+    def collect(self, value: ColumnArray, order: ColumnArray) -> tuple[Codes, Columns]:
         there = value.is_valid()
         rows = np.flatnonzero(np.asarray(there))
         cells = [self.prepare(value)] + ([] if order is None else [order])
@@ -73,10 +73,10 @@ class Join(Collected):
     separator: str = ""
     kind = ValueType.TEXT
 
-    def prepare(self, value: Any) -> Any:
+    def prepare(self, value: ColumnArray) -> ColumnArray:
         return format_values(value)
 
-    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return joined(columns[0], offsets, self.separator), ()
 
 
@@ -84,10 +84,10 @@ class Join(Collected):
 class Listed(Collected):
     kind = ValueType.LIST
 
-    def prepare(self, value: Any) -> Any:
+    def prepare(self, value: ColumnArray) -> ColumnArray:
         return format_values(value)
 
-    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return listed(columns[0], offsets), ()
 
 
@@ -95,7 +95,7 @@ class Listed(Collected):
 class Median(Collected):
     kind = ValueType.FLOAT
 
-    def prepare(self, value: Any) -> Any:
+    def prepare(self, value: ColumnArray) -> ColumnArray:
         return pc.cast(value, pa.float64(), safe=False)
 
     def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
@@ -103,7 +103,7 @@ class Median(Collected):
         order = np.lexsort([values, codes])
         return codes[order], [pa.array(values[order])]
 
-    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return middle(np.asarray(columns[0]), offsets), ()
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -11,6 +10,7 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.aggregates.collecting import Collected
 from mangler.expressions.value import Failure
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.values.exact_sums import added
 from mangler.language.declaration import Example
@@ -23,14 +23,14 @@ class Count:
 
     kind = ValueType.INTEGER
 
-    def initial_states(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+    def initial_states(self, value: ColumnArray, order: ColumnArray, count: int) -> Columns:  # noqa: ARG002
         ones = np.ones(count, np.int64) if value is None else np.asarray(value.is_valid()).astype(np.int64)
         return [pa.array(ones)]
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
         return [pa.array(added(codes, count, [np.asarray(states[0])])[0])]
 
-    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return states[0], ()
 
 
@@ -40,7 +40,7 @@ class CountDistinct(Collected):
 
     kind = ValueType.INTEGER
 
-    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:  # noqa: ARG002
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:  # noqa: ARG002
         return pa.array(offsets[1:] - offsets[:-1]), ()
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -11,6 +10,7 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.aggregates.collecting import PLAIN
 from mangler.expressions.value import Failure
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import chosen, extreme, first_of
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, sort_order
@@ -25,13 +25,13 @@ class Extreme:
     kind: ValueType
     greatest: bool
 
-    def initial_states(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+    def initial_states(self, value: ColumnArray, order: ColumnArray, count: int) -> Columns:  # noqa: ARG002
         return [value]
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
         return [extreme(codes, count, states[0], self.greatest)]
 
-    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return states[0], ()
 
 
@@ -47,7 +47,7 @@ class Picked:
     descending: bool
     anycase: bool
 
-    def initial_states(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+    def initial_states(self, value: ColumnArray, order: ColumnArray, count: int) -> Columns:  # noqa: ARG002
         return [value] if order is None else [value, order]
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
@@ -60,7 +60,7 @@ class Picked:
         first = first_of(codes, count, rows)
         return [chosen(state, first) for state in states]
 
-    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return states[0], ()
 
 

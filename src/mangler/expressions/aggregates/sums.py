@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -12,6 +11,7 @@ import pyarrow.compute as pc
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.function import NUMBER
 from mangler.expressions.value import Failure, failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import chosen, stable_group_order
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.values.exact_sums import (
@@ -46,7 +46,7 @@ class Sum:
     def kind(self) -> ValueType:
         return ValueType.FLOAT if self.mean else self.of
 
-    def initial_states(self, value: Any, order: Any, count: int) -> Columns:  # noqa: ARG002
+    def initial_states(self, value: ColumnArray, order: ColumnArray, count: int) -> Columns:  # noqa: ARG002
         there = np.asarray(value.is_valid()).astype(np.int64)
         return [pa.array(there), *map(pa.array, pieces_of(value))]
 
@@ -55,7 +55,7 @@ class Sum:
         pieces = added(codes, count, [np.asarray(state) for state in states[1:]])
         return [pa.array(state) for state in (*counts, *pieces)]
 
-    def finish(self, states: Columns) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         counts, *pieces = (np.asarray(state) for state in states)
         empty = counts == 0
         if self.mean:
@@ -76,7 +76,7 @@ class FloatSum:
     kind = ValueType.FLOAT
     folds = True
 
-    def collect(self, value: Any, order: Any) -> tuple[Codes, Columns]:  # noqa: ARG002
+    def collect(self, value: ColumnArray, order: ColumnArray) -> tuple[Codes, Columns]:  # noqa: ARG002
         there = np.flatnonzero(np.asarray(value.is_valid()))
         rows, words, amounts = float_pieces(np.asarray(value.drop_null()))
         counted = np.concatenate([rows, np.arange(len(there))])
@@ -93,7 +93,7 @@ class FloatSum:
         order = stable_group_order(codes)
         return codes[order], [column.take(pa.array(order)) for column in columns]
 
-    def finish(self, columns: Columns, offsets: Codes) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         words, amounts = (np.asarray(column) for column in columns)
         count = len(offsets) - 1
         codes = np.repeat(np.arange(count), offsets[1:] - offsets[:-1])

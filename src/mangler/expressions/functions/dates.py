@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.function import CLOCK, DAY, INTEGER, TEXT, Argument, Function, Parameter
 from mangler.expressions.value import Bound, Frame, Value, failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import SourceSpan
@@ -25,7 +26,7 @@ CALENDAR = (-719_162, 2_932_896)
 def _field(
     name: str,
     accepts: frozenset[ValueType],
-    work: Callable[[Any], Any],
+    work: Callable[[ColumnArray], Any],
     meaning: str,
     *examples: tuple[str, str],
 ) -> Function:
@@ -36,7 +37,7 @@ def _field(
     return Function(name, (Parameter(what, accepts),), ValueType.INTEGER, meaning, examples, evaluate)
 
 
-def _weekday(array: Any) -> Any:
+def _weekday(array: ColumnArray) -> ColumnArray:
     return pc.day_of_week(array, count_from_zero=False, week_start=1)
 
 
@@ -96,7 +97,7 @@ def _unknown_directive(form: str) -> str:
     return ""
 
 
-def formatted(array: Any, form: str) -> Any:
+def formatted(array: ColumnArray, form: str) -> ColumnArray:
     """Once a distinct value; seconds are whole, as a clock shows them."""
     encoded = array.dictionary_encode()
     moments = encoded.dictionary.cast(pa.timestamp("us")).cast(pa.timestamp("s"), safe=False)
@@ -108,7 +109,7 @@ def _days_between(arguments: Sequence[Argument], frame: Frame) -> Value:
     return Value(pc.subtract(pc.cast(other, pa.int64()), pc.cast(one, pa.int64())))
 
 
-def _day(array: Any) -> Any:
+def _day(array: ColumnArray) -> ColumnArray:
     """Days since 1970-01-01."""
     dates = (
         array if pa.types.is_date(array.type) else pc.cast(pc.floor_temporal(array, unit="day"), pa.date32())

@@ -8,23 +8,24 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import refuse_too_much_work
 
 
-def split_at(texts: Any, pattern: str) -> Any:
+def split_at(texts: ColumnArray, pattern: str) -> ColumnArray:
     """The parts of each text, divided at all matches of a pattern."""
     refuse_too_much_work(texts, pattern)
     return pc.split_pattern_regex(texts, pattern=pattern)
 
 
-def bounds(lists: Any) -> tuple[Any, Any]:
+def bounds(lists: ColumnArray) -> tuple[ColumnArray, Any]:
     """Where each list's parts start in the flattened parts, and how many there are; none for null."""
     counts = np.asarray(pc.fill_null(pc.list_value_length(lists), 0)).astype(np.int64)
     starts = np.concatenate(([0], np.cumsum(counts)[:-1])) if len(counts) else counts
     return starts, counts
 
 
-def nth(lists: Any, which: int) -> Any:
+def nth(lists: ColumnArray, which: int) -> ColumnArray:
     """The n-th part of each list, from 1, negative from the end; null where there are fewer."""
     starts, counts = bounds(lists)
     there = (counts >= abs(which)) & (which != 0)
@@ -32,13 +33,13 @@ def nth(lists: Any, which: int) -> Any:
     return lists.flatten().take(pa.array(np.where(there, index, 0), mask=~there))
 
 
-def owners(lists: Any) -> Any:
+def owners(lists: ColumnArray) -> ColumnArray:
     """For each of the flattened parts the list that it is of."""
     _, counts = bounds(lists)
     return np.repeat(np.arange(len(counts)), counts)
 
 
-def regrouped(lists: Any, parts: Any, owner: Any) -> Any:
+def regrouped(lists: ColumnArray, parts: ColumnArray, owner: ColumnArray) -> ColumnArray:
     """Lists of these parts, each of the list that `owner` says, in ascending order; nulls as in `lists`."""
     counts = np.bincount(owner, minlength=len(lists)) if len(lists) else np.zeros(0, np.int64)
     offsets = np.concatenate(([0], np.cumsum(counts))).astype(np.int32)
@@ -46,7 +47,7 @@ def regrouped(lists: Any, parts: Any, owner: Any) -> Any:
     return pa.ListArray.from_arrays(pa.array(offsets), parts, mask=mask)
 
 
-def codes(parts: Any) -> tuple[Any, Any]:
+def codes(parts: ColumnArray) -> tuple[ColumnArray, Any]:
     """The number of each part's value, and the values."""
     encoded = parts.dictionary_encode()
     return np.asarray(encoded.indices), encoded.dictionary

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -12,6 +11,7 @@ import pyarrow.compute as pc
 from mangler.expressions.function import INTEGER, LIST, Argument, Function, Parameter, on_mark, on_texts
 from mangler.expressions.functions.elements import codes, nth, owners, regrouped, split_at
 from mangler.expressions.value import Frame, Value
+from mangler.kernels.arrow import ColumnArray
 from mangler.table.schema import ValueType
 
 PARTS = Parameter("list", LIST)
@@ -30,7 +30,7 @@ def _split(arguments: Sequence[Argument], frame: Frame) -> Value:
     )
 
 
-def _array(argument: Argument, frame: Frame) -> Any:
+def _array(argument: Argument, frame: Frame) -> ColumnArray:
     return Value(argument).array(frame.count)
 
 

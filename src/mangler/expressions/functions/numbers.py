@@ -10,6 +10,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.function import INTEGER, NUMBER, Function, Parameter
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.convert import Converted, cast_exactly
 from mangler.language.mistake import wrong_recipe
@@ -47,11 +48,11 @@ def _round(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
     return Bound(number.kind, evaluate, span)
 
 
-def _half_away(data: Any, places: int) -> Any:
+def _half_away(data: ColumnArray, places: int) -> ColumnArray:
     return pc.round(data, places, round_mode="half_towards_infinity")
 
 
-def _guarded(array: Any, work: Callable[[Any], Any], failures: tuple[Failure, ...]) -> Value:
+def _guarded(array: ColumnArray, work: Callable[[ColumnArray], Any], failures: tuple[Failure, ...]) -> Value:
     """Work on exact numbers whose result may be larger than they can be."""
     if pa.types.is_floating(array.type):
         return Value(work(array), failures)
@@ -60,7 +61,7 @@ def _guarded(array: Any, work: Callable[[Any], Any], failures: tuple[Failure, ..
     return Value(done.array, failures + failing(done.failed, TOO_LARGE))
 
 
-def _to_whole(number: Bound, work: Callable[[Any], Any], span: SourceSpan) -> Bound:
+def _to_whole(number: Bound, work: Callable[[ColumnArray], Any], span: SourceSpan) -> Bound:
     """Work that gives whole numbers, as integers."""
 
     def evaluate(frame: Frame) -> Value:

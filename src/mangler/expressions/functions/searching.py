@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -20,6 +19,7 @@ from mangler.expressions.function import (
 )
 from mangler.expressions.functions.elements import nth, split_at
 from mangler.expressions.value import Frame, Value
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import refuse_too_much_work
 from mangler.table.schema import ValueType
 
@@ -34,7 +34,7 @@ def _first(argument: Argument) -> Argument:
     return pa.scalar(1, pa.int64()) if argument is None else argument
 
 
-def _extract(texts: Any, pattern: str) -> Any:
+def _extract(texts: ColumnArray, pattern: str) -> ColumnArray:
     """What the group `found` of a pattern that spans the text matches; null where the pattern does not."""
     return pc.struct_field(pc.extract_regex(texts, pattern=pattern), "found")
 
@@ -44,7 +44,7 @@ def _up_to(arguments: Sequence[Argument], frame: Frame) -> Value:
     return on_mark(text, mark, [_first(which)], _before_mark, frame, ValueType.TEXT)
 
 
-def _before_mark(texts: Any, mark: str, which: int) -> Any:
+def _before_mark(texts: ColumnArray, mark: str, which: int) -> ColumnArray:
     if not _is_countable(which):
         return pa.nulls(len(texts), pa.string())
     if which > 0:
@@ -57,7 +57,7 @@ def _past(arguments: Sequence[Argument], frame: Frame) -> Value:
     return on_mark(text, mark, [_first(which)], _after_mark, frame, ValueType.TEXT)
 
 
-def _after_mark(texts: Any, mark: str, which: int) -> Any:
+def _after_mark(texts: ColumnArray, mark: str, which: int) -> ColumnArray:
     if not _is_countable(which):
         return pa.nulls(len(texts), pa.string())
     if which > 0:
@@ -83,7 +83,7 @@ def _inside(arguments: Sequence[Argument], frame: Frame) -> Value:
     return Value(done.data, done.failures + failures)
 
 
-def _between(texts: Any, opening: str, closing: str) -> Any:
+def _between(texts: ColumnArray, opening: str, closing: str) -> ColumnArray:
     return _extract(texts, f"(?s){opening}(?P<found>.*?){closing}")
 
 
@@ -92,7 +92,7 @@ def _part(arguments: Sequence[Argument], frame: Frame) -> Value:
     return on_mark(text, delimiter, [which], _nth_part, frame, ValueType.TEXT)
 
 
-def _nth_part(texts: Any, delimiter: str, which: int) -> Any:
+def _nth_part(texts: ColumnArray, delimiter: str, which: int) -> ColumnArray:
     return nth(split_at(texts, delimiter), which)
 
 
@@ -101,7 +101,7 @@ def _occurrences(arguments: Sequence[Argument], frame: Frame) -> Value:
     return on_mark(text, mark, [], _count, frame, ValueType.INTEGER)
 
 
-def _count(texts: Any, mark: str) -> Any:
+def _count(texts: ColumnArray, mark: str) -> ColumnArray:
     refuse_too_much_work(texts, mark)
     return pc.cast(pc.count_substring_regex(texts, pattern=mark), pa.int64())
 
@@ -110,7 +110,7 @@ def _replace(arguments: Sequence[Argument], frame: Frame) -> Value:
     text, mark, new = arguments
     if isinstance(mark, Look):
 
-        def work(texts: Any, filler: str) -> Any:
+        def work(texts: ColumnArray, filler: str) -> ColumnArray:
             refuse_too_much_work(texts, mark.re2)
             return pc.replace_substring_regex(texts, pattern=mark.re2, replacement=filler)
 

@@ -9,8 +9,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
-from mangler.expressions.function import INTEGER, Function, Parameter, on_texts
+from mangler.expressions.function import INTEGER, Function, Parameter, Work, on_texts
 from mangler.expressions.value import Frame, Value
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.letter_case import title_case
 from mangler.kernels.text.text_view import view
@@ -23,45 +24,45 @@ COUNT = Parameter("count", INTEGER)
 
 def _plain(
     name: str,
-    work: Callable[[Any], Any],
+    work: Callable[[ColumnArray], Any],
     meaning: str,
     *examples: tuple[str, str],
     gives: ValueType = ValueType.TEXT,
 ) -> Function:
     """A function of one text."""
 
-    def evaluate(arguments: Any, frame: Frame) -> Value:
+    def evaluate(arguments: ColumnArray, frame: Frame) -> Value:
         return Value(work(Value(arguments[0]).array(frame.count)))
 
     return Function(name, (TEXT,), gives, meaning, examples, evaluate)
 
 
 def _counted(
-    name: str, work: Callable[[Any, int], Any], meaning: str, *examples: tuple[str, str]
+    name: str, work: Callable[[ColumnArray, int], Any], meaning: str, *examples: tuple[str, str]
 ) -> Function:
     """A function of a text and a number of characters."""
 
-    def evaluate(arguments: Any, frame: Frame) -> Value:
+    def evaluate(arguments: ColumnArray, frame: Frame) -> Value:
         return on_texts(arguments[0], arguments[1:], work, frame, ValueType.TEXT)
 
     return Function(name, (TEXT, COUNT), ValueType.TEXT, meaning, examples, evaluate)
 
 
-def _left(texts: Any, count: int) -> Any:
+def _left(texts: ColumnArray, count: int) -> ColumnArray:
     return pc.utf8_slice_codeunits(texts, 0, max(0, count))
 
 
-def _right(texts: Any, count: int) -> Any:
+def _right(texts: ColumnArray, count: int) -> ColumnArray:
     if count <= 0:
         return pc.utf8_slice_codeunits(texts, 0, 0)
     return pc.utf8_slice_codeunits(texts, -count)
 
 
-def _characters(arguments: Any, frame: Frame) -> Value:
+def _characters(arguments: ColumnArray, frame: Frame) -> Value:
     return on_texts(arguments[0], arguments[1:], _between, frame, ValueType.TEXT)
 
 
-def _between(texts: Any, first: int, last: int) -> Any:
+def _between(texts: ColumnArray, first: int, last: int) -> ColumnArray:
     """From 1, both included, negative from the end; what lies beyond the text is not there."""
     if first == 0 or last == 0:
         return pc.utf8_slice_codeunits(texts, 0, 0)
@@ -74,13 +75,13 @@ def _between(texts: Any, first: int, last: int) -> Any:
     return pc.utf8_slice_codeunits(texts, start, stop)
 
 
-def _pad(pad: Any) -> Any:
-    def evaluate(arguments: Any, frame: Frame) -> Value:
+def _pad(pad: Callable[..., ColumnArray]) -> Work:
+    def evaluate(arguments: ColumnArray, frame: Frame) -> Value:
         text, width, filler = arguments
         filler = pa.scalar(" ") if filler is None else filler
         return on_texts(text, [width, filler], work, frame, ValueType.TEXT)
 
-    def work(texts: Any, width: int, filler: str) -> Any:
+    def work(texts: ColumnArray, width: int, filler: str) -> ColumnArray:
         if len(filler) != 1:  # a filler of several characters is repeated as often as it takes, then cut
             return _pad_by_run(texts, width, filler, pad is pc.utf8_lpad)
         return pad(texts, width=_bounded(width, len(texts)), padding=filler)
@@ -88,7 +89,7 @@ def _pad(pad: Any) -> Any:
     return evaluate
 
 
-def _pad_by_run(texts: Any, width: int, filler: str, left: bool) -> Any:
+def _pad_by_run(texts: ColumnArray, width: int, filler: str, left: bool) -> ColumnArray:
     if not filler:
         return texts
     width = _bounded(width, len(texts))
@@ -105,27 +106,27 @@ def _bounded(width: int, count: int) -> int:
     return max(0, width)
 
 
-def _repeat(texts: Any, count: int) -> Any:
+def _repeat(texts: ColumnArray, count: int) -> ColumnArray:
     refuse_beyond(count * view(texts).data.nbytes, f"texts {count:,} times over")
     return pc.binary_repeat(texts, max(0, count))
 
 
-def _only(pattern: str) -> Callable[[Any], Any]:
+def _only(pattern: str) -> Callable[[ColumnArray], Any]:
     return lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement="")
 
 
-def _unaccent(texts: Any) -> Any:
+def _unaccent(texts: ColumnArray) -> ColumnArray:
     parts = pc.utf8_normalize(texts, form="NFD")
     bare = pc.replace_substring_regex(parts, pattern=r"\p{M}+", replacement="")
     return pc.utf8_normalize(bare, form="NFC")
 
 
-def _alike(arguments: Any, frame: Frame) -> Value:
+def _alike(arguments: ColumnArray, frame: Frame) -> Value:
     one, other = (_bare(Value(argument).array(frame.count)) for argument in arguments)
     return Value(pc.equal(one, other))
 
 
-def _bare(texts: Any) -> Any:
+def _bare(texts: ColumnArray) -> ColumnArray:
     """Without outer white space and without letter case: capitals first, since ß and ς have a small form alone."""
     return pc.utf8_lower(pc.utf8_upper(pc.utf8_trim(texts, characters=BLANKS)))
 

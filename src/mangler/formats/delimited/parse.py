@@ -17,6 +17,7 @@ from mangler.formats.delimited.block_reader import Block
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.records import Positions, split_record
 from mangler.formats.encoding import offer
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import with_nulls
 from mangler.kernels.text.whole import WholeMatcher, match_whole
 from mangler.language.mistake import Refusal, file_trouble
@@ -249,7 +250,7 @@ class Parser:
             advice,
         )
 
-    def _null_words(self, columns: list[Any]) -> tuple[list[Any], int]:
+    def _null_words(self, columns: list[ColumnArray]) -> tuple[list[Any], int]:
         if not self.null_words:
             return columns, 0
         matcher = WholeMatcher(self.null_words)
@@ -300,7 +301,7 @@ def _records(block: Block, starts: Positions, ends: Positions, keep: Any) -> byt
 FEW = 16
 
 
-def _one_chunk(column: Any) -> Any:
+def _one_chunk(column: ColumnArray) -> Any:
     if column.num_chunks == 1:
         return column.chunk(0)
     return pa.concat_arrays(column.chunks) if column.num_chunks else pa.array([], pa.string())

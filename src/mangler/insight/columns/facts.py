@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.shapes import shapes
@@ -141,7 +141,7 @@ def _note_lengths(facts: Facts, values: TextArray) -> None:
         setattr(facts, name, (int(lengths[at]), start))
 
 
-def distinct_in(column: Any) -> tuple[TextArray, Counts, int]:
+def distinct_in(column: ColumnArray) -> tuple[TextArray, Counts, int]:
     """The distinct values of a batch's cells as they are written, how many cells have each, and how many are null."""
     encoded = column.dictionary_encode()
     codes, nulls = encoded.indices, column.null_count

@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -18,6 +17,7 @@ import pyarrow.compute as pc
 from mangler.insight.columns.facts import Counts, distinct_in
 from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind, date_forms_of, kind_of
 from mangler.insight.fingerprint.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
@@ -202,7 +202,7 @@ def _add_up(values: dict[str, int], more: dict[str, int]) -> None:
         values[value] = values.get(value, 0) + cells
 
 
-def _look(column: Any, is_first: bool, only_parts: bool) -> Seen:
+def _look(column: ColumnArray, is_first: bool, only_parts: bool) -> Seen:
     if only_parts and not is_first:
         return _look_at_parts(column)
     values, counts, nulls = distinct_in(column)
@@ -222,7 +222,7 @@ def _look(column: Any, is_first: bool, only_parts: bool) -> Seen:
     return seen
 
 
-def _look_at_parts(column: Any) -> Seen:
+def _look_at_parts(column: ColumnArray) -> Seen:
     cells = trim(format_values(column.drop_null() if column.null_count else column)).array
     blank = view(cells).lengths == 0
     if blank.any():

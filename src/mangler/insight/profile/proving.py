@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 from mangler.engine.plan.plan import bind_steps
 from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.finding import Proposal, Stage
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags, view
@@ -29,7 +30,7 @@ LONGEST_EXAMPLE = 60
 
 
 def prove(
-    name: str, values: Any, counts: Counts, proposals: Sequence[Proposal], cells: int
+    name: str, values: ColumnArray, counts: Counts, proposals: Sequence[Proposal], cells: int
 ) -> list[Proposal]:
     """The proposals that do something, in their order, with what each did after the sure ones before it.
 
@@ -69,7 +70,9 @@ def prove(
     return proven
 
 
-def _try(name: str, values: Any, counts: Counts, proposal: Proposal) -> tuple[Any, Flags, Flags] | None:
+def _try(
+    name: str, values: ColumnArray, counts: Counts, proposal: Proposal
+) -> tuple[Any, Flags, Flags] | None:
     """The column after the step, where it keeps its rows; the values that change, and the values that fail."""
     step = proposal.step
     converts = proposal.stage is Stage.CONVERT
@@ -94,7 +97,7 @@ def _try(name: str, values: Any, counts: Counts, proposal: Proposal) -> tuple[An
     return None, there, _valid(values) & ~there & ~blank
 
 
-def _examples(values: Any, counts: Counts, changed: Flags) -> tuple[str, ...]:
+def _examples(values: ColumnArray, counts: Counts, changed: Flags) -> tuple[str, ...]:
     order = np.flatnonzero(changed)
     order = order[np.argsort(-counts[order], kind="stable")][:MOST_LOOKED_AT]
     texts = values.take(pa.array(order))
@@ -105,5 +108,5 @@ def _examples(values: Any, counts: Counts, changed: Flags) -> tuple[str, ...]:
     return tuple(by_shape.values())[:MOST_EXAMPLES]
 
 
-def _valid(column: Any) -> Flags:
+def _valid(column: ColumnArray) -> Flags:
     return np.asarray(column.is_valid())

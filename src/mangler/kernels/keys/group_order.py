@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.kernels.text.growth import refuse_beyond
@@ -23,7 +22,7 @@ def first_of(codes: Codes, count: int, rows: Codes) -> Codes:
     return first
 
 
-def chosen(column: Any, rows: Codes) -> Any:
+def chosen(column: ColumnArray, rows: Codes) -> ColumnArray:
     """The cells of these rows; null for -1."""
     if not len(column):
         return pa.nulls(len(rows), column.type)
@@ -42,7 +41,7 @@ def stable_group_order(codes: Codes) -> Codes:
     return np.argsort(codes, kind="stable")
 
 
-def extreme(codes: Codes, count: int, column: Any, greatest: bool) -> Any:
+def extreme(codes: Codes, count: int, column: ColumnArray, greatest: bool) -> ColumnArray:
     """The least or the greatest value of each group; nulls pass for nothing."""
     there = np.asarray(column.is_valid())
     if _is_whole(column.type):
@@ -52,7 +51,7 @@ def extreme(codes: Codes, count: int, column: Any, greatest: bool) -> Any:
     return chosen(column, first_of(codes, count, rows[order]))
 
 
-def _is_whole(kind: Any) -> bool:
+def _is_whole(kind: ArrowType) -> bool:
     return bool(
         pa.types.is_integer(kind)
         or pa.types.is_date(kind)
@@ -62,7 +61,9 @@ def _is_whole(kind: Any) -> bool:
     )
 
 
-def _extreme_number(codes: Codes, count: int, column: Any, there: Flags, greatest: bool) -> Any:
+def _extreme_number(
+    codes: Codes, count: int, column: ColumnArray, there: Flags, greatest: bool
+) -> ColumnArray:
     kind = column.type
     if pa.types.is_floating(kind):
         numbers = np.asarray(column.fill_null(0.0)) + 0.0  # there is one zero
@@ -84,21 +85,21 @@ def _extreme_number(codes: Codes, count: int, column: Any, there: Flags, greates
     return made.cast(pa.int32()).cast(kind) if pa.types.is_date(kind) else made.cast(kind)
 
 
-def listed(values: Any, offsets: Codes) -> Any:
+def listed(values: ColumnArray, offsets: Codes) -> ColumnArray:
     """A list a group of values that are group by group; null for a group without any."""
     lists = pa.ListArray.from_arrays(pa.array(offsets, pa.int32()), values)
     empty = offsets[1:] == offsets[:-1]
     return lists if not empty.any() else pc.if_else(pa.array(empty), pa.scalar(None, lists.type), lists)
 
 
-def joined(values: Any, offsets: Codes, separator: str) -> Any:
+def joined(values: ColumnArray, offsets: Codes, separator: str) -> ColumnArray:
     """The texts of each group with a text between; null for a group without any. Too large a text is refused."""
     size = view(values).data.nbytes + len(values) * len(separator.encode())
     refuse_beyond(size, "the joined values")
     return pc.binary_join(listed(values, offsets), separator)
 
 
-def middle(values: Any, offsets: Codes) -> Any:
+def middle(values: ColumnArray, offsets: Codes) -> ColumnArray:
     """The median of each group of floats that are group by group in their order; null for a group without any."""
     empty = offsets[1:] == offsets[:-1]
     last = max(len(values) - 1, 0)

@@ -4,27 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import view
 
 Codes = npt.NDArray[np.int64]
 LARGEST = 1 << 62
 
 
-def folded(column: Any, anycase: bool) -> Any:
+def folded(column: ColumnArray, anycase: bool) -> ColumnArray:
     """A column as its cells are compared: texts without letter case where that does not count, and one zero only."""
     if pa.types.is_floating(column.type):
         return pc.add(column, 0.0)
     return pc.utf8_lower(pc.utf8_upper(column)) if anycase and pa.types.is_string(column.type) else column
 
 
-def codes_of(column: Any) -> tuple[Codes, int]:
+def codes_of(column: ColumnArray) -> tuple[Codes, int]:
     """A number for each cell, in order of first appearance, and how many there are; null has one too."""
     encoded = column.dictionary_encode(null_encoding="encode")
     return np.asarray(encoded.indices).astype(np.int64), len(encoded.dictionary)
@@ -42,7 +42,7 @@ class Keys:
         return len(self.first)
 
 
-def keys_of(columns: Sequence[Any], count: int) -> Keys:
+def keys_of(columns: Sequence[ColumnArray], count: int) -> Keys:
     """The keys of some columns; without any all rows have the same."""
     if not columns or not count:
         return Keys(np.zeros(count, np.int64), np.zeros(min(count, 1), np.int64))
@@ -54,7 +54,7 @@ def keys_of(columns: Sequence[Any], count: int) -> Keys:
     return Keys(codes, first)
 
 
-def one_of_each(columns: Sequence[Any], count: int, last: bool = False) -> Codes:
+def one_of_each(columns: Sequence[ColumnArray], count: int, last: bool = False) -> Codes:
     """The first row of each key, or the last, in the order of the rows: cheaper than the numbers of all keys."""
     if len(columns) > 1 and count:
         numbers, size = _packed(columns)
@@ -77,7 +77,7 @@ def one_of_each(columns: Sequence[Any], count: int, last: bool = False) -> Codes
     return final
 
 
-def _packed(columns: Sequence[Any]) -> tuple[Codes, int]:
+def _packed(columns: Sequence[ColumnArray]) -> tuple[Codes, int]:
     """The cells of each row as one number, and a bound for it; of a single column in order of first appearance."""
     packed, size = codes_of(columns[0])
     for column in columns[1:]:
@@ -100,7 +100,7 @@ def _dense(numbers: Codes) -> tuple[Codes, int]:
 _SOME = np.random.default_rng(20260504).integers(1, 1 << 63, 64, np.uint64) | np.uint64(1)
 
 
-def hashes(columns: Sequence[Any], count: int, level: int = 0) -> npt.NDArray[np.uint64]:
+def hashes(columns: Sequence[ColumnArray], count: int, level: int = 0) -> npt.NDArray[np.uint64]:
     """A number for each row's key. Another `level` deals the same keys out differently."""
     out = np.full(count, _SOME[level % 64], np.uint64)
     with np.errstate(over="ignore"):
@@ -114,7 +114,7 @@ MOST_WORDS = 8
 """So many words of a text count, and its last one; longer ones that differ only between are dealt out together."""
 
 
-def _hash_of(column: Any, level: int) -> npt.NDArray[np.uint64]:
+def _hash_of(column: ColumnArray, level: int) -> npt.NDArray[np.uint64]:
     if not pa.types.is_string(column.type):
         column = (
             column.cast(pa.string()) if not pa.types.is_list(column.type) else pc.binary_join(column, "\x1f")

@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import stable_group_order
 from mangler.kernels.keys.keys import Codes
 
@@ -29,12 +30,12 @@ class KeyTable:
     starts: Codes
     counts: Codes
 
-    def find(self, columns: Sequence[Any]) -> Codes:
+    def find(self, columns: Sequence[ColumnArray]) -> Codes:
         """The number of each row's key; -1 for one that is not there."""
         return _numbers(columns, self.parts, self.packed)
 
 
-def key_table(columns: Sequence[Any], count: int) -> KeyTable:
+def key_table(columns: Sequence[ColumnArray], count: int) -> KeyTable:
     parts, packed = [], []
     numbers = np.zeros(count, np.int64)
     for number, column in enumerate(columns):
@@ -55,14 +56,14 @@ def key_table(columns: Sequence[Any], count: int) -> KeyTable:
     return KeyTable(tuple(parts), tuple(packed), there, np.cumsum(counts) - counts, counts)
 
 
-def _numbers(columns: Sequence[Any], parts: Sequence[Any], packed: Sequence[Any]) -> Codes:
+def _numbers(columns: Sequence[ColumnArray], parts: Sequence[Any], packed: Sequence[Any]) -> Codes:
     numbers = _places(columns[0], parts[0])
     for column, values, known in zip(columns[1:], parts[1:], packed, strict=True):
         numbers = _found(_packed(numbers, _places(column, values), len(values)), known)
     return numbers
 
 
-def _places(column: Any, values: Any) -> Codes:
+def _places(column: ColumnArray, values: ColumnArray) -> Codes:
     """Where each cell is among the values; -1 for none, and for null."""
     if not len(values):
         return np.full(len(column), NONE, np.int64)
@@ -83,7 +84,7 @@ def _found(numbers: Codes, known: Codes) -> Codes:
     return np.where((numbers >= 0) & (known[positions] == numbers), positions, NONE)
 
 
-def near_forms(texts: Any) -> Any:
+def near_forms(texts: ColumnArray) -> ColumnArray:
     """Texts as a hurried eye sees them: without letter case, white space and zeros in front."""
     folded = pc.utf8_lower(pc.utf8_upper(texts))
     bare = pc.replace_substring_regex(folded, f"[{BLANK_CLASS}]+", "")

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded
 
 Order = npt.NDArray[np.int64]
@@ -25,7 +25,7 @@ class SortKey:
     nulls_first: bool = False
 
 
-def ranks(column: Any, key: SortKey) -> tuple[Order, int]:
+def ranks(column: ColumnArray, key: SortKey) -> tuple[Order, int]:
     """For each cell the place of its value among all, from 0, and how many places there are."""
     encoded = folded(column, key.anycase).dictionary_encode()
     values = encoded.dictionary
@@ -42,7 +42,7 @@ def ranks(column: Any, key: SortKey) -> tuple[Order, int]:
     return rank[codes], len(values) + 1
 
 
-def row_numbers(columns: Sequence[Any], keys: Sequence[SortKey]) -> Sequence[Order]:
+def row_numbers(columns: Sequence[ColumnArray], keys: Sequence[SortKey]) -> Sequence[Order]:
     """Numbers that compare as the rows do: one a row where that has room, else several."""
     found = [ranks(column, key) for column, key in zip(columns, keys, strict=True)]
     numbers: list[Order] = []
@@ -58,7 +58,7 @@ def row_numbers(columns: Sequence[Any], keys: Sequence[SortKey]) -> Sequence[Ord
     return numbers
 
 
-def sort_order(columns: Sequence[Any], keys: Sequence[SortKey]) -> Order:
+def sort_order(columns: Sequence[ColumnArray], keys: Sequence[SortKey]) -> Order:
     """The rows in their order; equal ones as they stood."""
     numbers = row_numbers(columns, keys)
     count = len(numbers[0])
@@ -72,7 +72,9 @@ def sort_order(columns: Sequence[Any], keys: Sequence[SortKey]) -> Order:
     return np.lexsort([*reversed(numbers)])
 
 
-def classes(columns: Sequence[Any], splitters: Sequence[Any], keys: Sequence[SortKey]) -> Order:
+def classes(
+    columns: Sequence[ColumnArray], splitters: Sequence[ColumnArray], keys: Sequence[SortKey]
+) -> Order:
     """For each row which stretch between the splitters it belongs to.
 
     The splitters are rows of the same columns, in order. Row r is of class 2k + 1 when it is equal to splitter k, and

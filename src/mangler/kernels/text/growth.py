@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import LARGEST_COLUMN, TooLargeError, view
 
 _BOUND: ContextVar[int | None] = ContextVar("bytes that a step may make", default=None)
@@ -42,7 +43,7 @@ def refuse_batch_beyond(size: int, what: str) -> None:
         )
 
 
-def refuse_repeats(columns: Sequence[Any], counts: npt.NDArray[Any]) -> None:
+def refuse_repeats(columns: Sequence[ColumnArray], counts: npt.NDArray[Any]) -> None:
     """Refuses rows made several times, row i `counts[i]` times, where all columns together would be too large."""
     rows = int(counts.sum(dtype=np.int64))
     if rows <= len(counts):

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cache
 from math import exp
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import Flags, TextArray, TooLargeError, view
 from mangler.kernels.text.truth import true_flags
 from mangler.pattern_pieces import META, pieces
@@ -23,7 +23,7 @@ def escape(text: str) -> str:
     return META.sub(r"\\\1", text).replace("\0", r"\x00")
 
 
-def flags_of(array: Any) -> Flags:
+def flags_of(array: ColumnArray) -> Flags:
     """A boolean Arrow array as flags; null counts as off."""
     return true_flags(array)
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.text_view import view
 
@@ -23,7 +22,7 @@ def numbers_within(counts: Numbers) -> Numbers:
     return numbers
 
 
-def repeated(column: Any, sources: Numbers) -> Any:
+def repeated(column: ColumnArray, sources: Numbers) -> ColumnArray:
     """The cells of these rows; refused where that would be more than a column can hold."""
     if pa.types.is_string(column.type):
         cells = view(column)

@@ -14,11 +14,13 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
+
 Bytes: TypeAlias = npt.NDArray[np.uint8]
 Flags: TypeAlias = npt.NDArray[np.bool_]
 Offsets: TypeAlias = npt.NDArray[np.int32]
 Positions: TypeAlias = npt.NDArray[np.intp]
-TextArray: TypeAlias = Any
+TextArray: TypeAlias = ColumnArray
 """A pyarrow StringArray."""
 
 LARGEST_COLUMN = 2**31 - 1
@@ -77,7 +79,7 @@ def view(array: TextArray) -> TextView:
     return TextView(data, offsets - np.int32(first) if first else offsets, array)
 
 
-def valid_flags(array: Any) -> Flags | None:
+def valid_flags(array: ColumnArray) -> Flags | None:
     """One flag a cell, off where it is null; None when no cell is."""
     if array.null_count == 0:
         return None

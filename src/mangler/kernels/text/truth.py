@@ -7,10 +7,11 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import Flags, valid_flags
 
 
-def truth_of(flags: Flags, like: Any) -> Any:
+def truth_of(flags: Flags, like: Any) -> ColumnArray:
     """Flags as a boolean column, null where another column is."""
     values = pa.py_buffer(np.packbits(flags, bitorder="little"))
     valid = valid_flags(like)
@@ -18,7 +19,7 @@ def truth_of(flags: Flags, like: Any) -> Any:
     return pa.Array.from_buffers(pa.bool_(), len(flags), [bitmap, values])
 
 
-def true_flags(array: Any) -> Flags:
+def true_flags(array: ColumnArray) -> Flags:
     """Where a boolean column is true; off where it is null."""
     if len(array) == 0:
         return np.zeros(0, np.bool_)

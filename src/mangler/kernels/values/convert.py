@@ -8,13 +8,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Context, Decimal
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.patterns import flags_of, matches
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import trim
@@ -41,7 +42,7 @@ Integers: TypeAlias = npt.NDArray[np.int64]
 class Converted:
     """`failed` flags the cells that hold a value which does not convert; they are null in the array."""
 
-    array: Any
+    array: ColumnArray
     failed: Flags
 
 
@@ -116,12 +117,12 @@ def _of_form(array: TextArray, form: str) -> tuple[TextArray, Flags]:
     return text, matches(text, form)
 
 
-def _only(array: Any, fits: Flags) -> Any:
+def _only(array: ColumnArray, fits: Flags) -> ColumnArray:
     """The cells that fit, the others null."""
     return array if fits.all() else pc.if_else(pa.array(fits), array, pa.scalar(None, array.type))
 
 
-def _converted(array: TextArray, fits: Flags, out: Any) -> Converted:
+def _converted(array: TextArray, fits: Flags, out: ColumnArray) -> Converted:
     if fits.all():
         return Converted(out, np.zeros(len(array), np.bool_))
     filled = flags_of(pc.greater(pc.binary_length(trim(array).array), 0))
@@ -132,7 +133,7 @@ def _by_digits(
     array: TextArray,
     form: str,
     work: Callable[[TextArray], tuple[Integers, Flags]],
-    kind: Any,
+    kind: ArrowType,
     number: type[np.int32] | type[np.int64],
 ) -> Converted:
     """Values made from the digits at fixed places; `work` gets the texts of the right form alone."""
@@ -194,7 +195,7 @@ def _microseconds(digits: Integers, start: int) -> tuple[Integers, Flags]:
     return whole * 1_000_000 + _number(digits, start + 9, 6), exists
 
 
-def cast_exactly(array: Any, kind: Any) -> Converted:
+def cast_exactly(array: ColumnArray, kind: ArrowType) -> Converted:
     """Decimals as decimals of other places, or as integers of 64 bits; a value that the type cannot hold fails.
 
     Cast without checks, and compared with what comes back: one pass, however many fail.

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import escape, flags_of
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import trim
@@ -153,7 +154,7 @@ def _fixed_places(form: str) -> FixedPlaces | None:
     return FixedPlaces(width, offsets, tuple(literals))
 
 
-def _of_full_length(texts: TextArray, fixed: FixedPlaces) -> tuple[Any, Integers]:
+def _of_full_length(texts: TextArray, fixed: FixedPlaces) -> tuple[ColumnArray, Integers]:
     """The rows whose texts have every digit and literal in its place, and their bytes less 48."""
     cells = view(texts)
     rows = np.flatnonzero(cells.only_valid(cells.lengths == fixed.width))
@@ -246,7 +247,7 @@ def _pattern(form: str) -> str:
     return out + "$"
 
 
-def read_serial(array: Any, whole_days: bool) -> Moments:
+def read_serial(array: ColumnArray, whole_days: bool) -> Moments:
     """Day numbers as spreadsheets count them, 1 being 1900-01-01; the fraction is the time, to the millisecond."""
     numbers: npt.NDArray[np.float64]
     if pa.types.is_string(array.type):

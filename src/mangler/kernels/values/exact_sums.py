@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.convert import DECIMAL
 
@@ -27,7 +28,7 @@ FLOAT_SHIFT = 1152
 """Floats count as multiples of 2 to the power of minus this, a multiple of 32 below the smallest float."""
 
 
-def pieces_of(column: Any) -> list[Pieces]:
+def pieces_of(column: ColumnArray) -> list[Pieces]:
     """Integers in 2 pieces, decimals in 4, the lowest first; the last one has the sign. Null counts as 0."""
     column = column.fill_null(pa.scalar(0).cast(column.type)) if column.null_count else column
     if pa.types.is_integer(column.type):
@@ -57,14 +58,14 @@ def added(codes: Pieces, count: int, pieces: Sequence[Pieces]) -> list[Pieces]:
     return sums
 
 
-def to_integers(pieces: Sequence[Pieces]) -> tuple[Any, Flags]:
+def to_integers(pieces: Sequence[Pieces]) -> tuple[ColumnArray, Flags]:
     """Sums as integers of 64 bits, and which have more."""
     low, high = pieces
     too_large = (high < -(1 << 31)) | (high >= 1 << 31)
     return pa.array((np.where(too_large, 0, high) << BITS) | low, mask=too_large), too_large
 
 
-def to_decimals(pieces: Sequence[Pieces]) -> tuple[Any, Flags]:
+def to_decimals(pieces: Sequence[Pieces]) -> tuple[ColumnArray, Flags]:
     """Sums as decimals of 38 digits, and which have more."""
     top = pieces[3]
     border = MOST_DECIMAL >> (3 * BITS)
@@ -108,7 +109,9 @@ def float_pieces(values: npt.NDArray[np.float64]) -> tuple[Pieces, Pieces, Piece
     return rows[there], words[there], amounts[there]
 
 
-def float_sums(codes: Pieces, count: int, words: Pieces, amounts: Pieces, over: Pieces) -> tuple[Any, Flags]:
+def float_sums(
+    codes: Pieces, count: int, words: Pieces, amounts: Pieces, over: Pieces
+) -> tuple[ColumnArray, Flags]:
     """The sum of each group's pieces divided by `over`, rounded once, and which are too large for a float."""
     totals = [0] * count
     shifts = (words * BITS).tolist()

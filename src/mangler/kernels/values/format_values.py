@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import TextArray
 
 PLAIN_PRECISION = 38
 """Of decimals without stated places; those with them have a digit less, and are distinguished so."""
 
 
-def format_values(array: Any) -> TextArray:
+def format_values(array: ColumnArray) -> TextArray:
     """A column as text; nulls stay null. A list has no text form: it is joined before."""
     kind = array.type
     if pa.types.is_string(kind):
@@ -34,7 +33,7 @@ def format_values(array: Any) -> TextArray:
     return pc.cast(array, pa.string())
 
 
-def _plain_decimals(array: Any) -> TextArray:
+def _plain_decimals(array: ColumnArray) -> TextArray:
     """All places of each decimal. Arrow spells what is nearer to 0 than 0.000001 as 1E-9, and 0 as 0E-9."""
     spelled = pc.cast(array, pa.string())
     exponents = pc.match_substring(spelled, "E")

@@ -14,6 +14,7 @@ from mangler.expressions.conversion import converter, shortened
 from mangler.expressions.functions.dates import formatted
 from mangler.expressions.reasons import ByCell, ByDistinct, Reason
 from mangler.expressions.value import Failure, failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of, matches, values_recur
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
@@ -51,7 +52,7 @@ class Conversion:
 class Done:
     """`leading_zeros` flags texts whose leading zeros are gone; None where that cannot be."""
 
-    array: Any
+    array: ColumnArray
     failures: tuple[Failure, ...] = ()
     leading_zeros: Flags | None = None
 
@@ -66,7 +67,7 @@ def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
         return _each_value_once(lambda array: _with_places(_from_text(array, wanted), wanted))
     if wanted.zone and source is ValueType.TIMESTAMP:
 
-        def move(array: Any) -> Done:
+        def move(array: ColumnArray) -> Done:
             if array.type.tz is not None:  # the same moment on another clock
                 return Done(pc.cast(array, pa.timestamp("us", wanted.zone)))
             return _zoned(Done(array), pa.nulls(len(array), pa.int64()), array, wanted.zone)
@@ -82,25 +83,25 @@ def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
     if work is None:
         return None
 
-    def convert(array: Any) -> Done:
+    def convert(array: ColumnArray) -> Done:
         done = work(array if kind is ValueType.TEXT else _on_the_clock(array))
         return _with_places(Done(done.array, failing(done.failed, _no(array, str(kind)))), wanted)
 
     return convert
 
 
-def _on_the_clock(array: Any) -> Any:
+def _on_the_clock(array: ColumnArray) -> ColumnArray:
     """Timestamps of a zone as its clock shows them."""
     zoned = pa.types.is_timestamp(array.type) and array.type.tz is not None
     return pc.local_timestamp(array) if zoned else array
 
 
-def _no(array: Any, what: str) -> Reason:
+def _no(array: ColumnArray, what: str) -> Reason:
     """`"tbc" is no integer`, for each row its own value."""
     return ByCell(array, lambda text: f'"{shortened(text)}" is no {what}')
 
 
-def _from_text(array: Any, wanted: Conversion) -> Done:
+def _from_text(array: ColumnArray, wanted: Conversion) -> Done:
     kind = wanted.kind
     if kind is ValueType.BOOLEAN and (wanted.true or wanted.false):
         return _words(array, wanted)
@@ -121,7 +122,7 @@ def _from_text(array: Any, wanted: Conversion) -> Done:
     return Done(done.array, failing(done.failed | wrong, _no(array, str(kind))), _leading_zeros(texts, kind))
 
 
-def _zoned(local: Done, offsets: Any, texts: Any, zone: str) -> Done:
+def _zoned(local: Done, offsets: Any, texts: ColumnArray, zone: str) -> Done:
     done = in_zone(local.array, offsets, zone)
     why = ByCell(
         texts, lambda text: f'"{shortened(text)}" does not exist, or stands twice, on the clock of {zone}'
@@ -129,11 +130,11 @@ def _zoned(local: Done, offsets: Any, texts: Any, zone: str) -> Done:
     return Done(done.array, local.failures + failing(done.failed, why))
 
 
-def _leading_zeros(texts: Any, kind: ValueType) -> Flags | None:
+def _leading_zeros(texts: ColumnArray, kind: ValueType) -> Flags | None:
     return matches(trim(texts).array, "^[+-]?0[0-9]") if kind in NUMERIC else None
 
 
-def _words(array: Any, wanted: Conversion) -> Done:
+def _words(array: ColumnArray, wanted: Conversion) -> Done:
     """True and false by the words said for them."""
     true, false = wanted.true or ("true",), wanted.false or ("false",)
     words = tuple(without_outer_blanks(word) for word in (*true, *false))
@@ -147,14 +148,14 @@ def _words(array: Any, wanted: Conversion) -> Done:
     )
 
 
-def _filled(array: Any) -> Flags:
+def _filled(array: ColumnArray) -> Flags:
     """Cells that hold something: neither null nor blank."""
     if not pa.types.is_string(array.type):
         return flags_of(array.is_valid())
     return flags_of(pc.greater(pc.binary_length(trim(array).array), 0))
 
 
-def _moments(array: Any, read: Sequence[Moments], kind: ValueType) -> Done:
+def _moments(array: ColumnArray, read: Sequence[Moments], kind: ValueType) -> Done:
     """The first form that fits; where two fit and differ, none does."""
     values = read[0].values.copy()
     fits = read[0].fits.copy()
@@ -190,7 +191,7 @@ def _with_places(done: Done, wanted: Conversion) -> Done:
 def _each_value_once(work: Converter) -> Converter:
     """Costly forms are read once a distinct value where values recur."""
 
-    def convert(array: Any) -> Done:
+    def convert(array: ColumnArray) -> Done:
         if not values_recur(array):
             return work(array)
         encoded = array.dictionary_encode()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -11,6 +10,7 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Collecting
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.table.batch import Batch
 from mangler.table.schema import ValueType
@@ -39,7 +39,7 @@ class Arranged:
 
     aggregate: BoundAggregate
     reducer: Collecting
-    columns: list[Any]
+    columns: list[ColumnArray]
     offsets: Codes
 
     @property
@@ -70,11 +70,11 @@ class Arranged:
         start, end = int(self.offsets[first]), int(self.offsets[last])
         return sum(int(column.slice(start, end - start).nbytes) for column in self.columns)
 
-    def finish(self, first: int, last: int) -> tuple[Any, tuple[Failure, ...]]:
+    def finish(self, first: int, last: int) -> tuple[ColumnArray, tuple[Failure, ...]]:
         start, end = int(self.offsets[first]), int(self.offsets[last])
         columns = [column.slice(start, end - start) for column in self.columns]
         return self.reducer.finish(columns, self.offsets[first : last + 1] - start)
 
 
-def nothing_of(bound: Bound | None) -> Any:
+def nothing_of(bound: Bound | None) -> ColumnArray:
     return None if bound is None else pa.nulls(0, ARROW[bound.kind or ValueType.TEXT])

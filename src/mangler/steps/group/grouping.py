@@ -13,6 +13,7 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Collecting, Folding, is_folding
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.text.text_view import TooLargeError
 from mangler.language.mistake import Refusal, extract_does_not_fit
@@ -91,7 +92,7 @@ class Grouping(Gathering):
     def absorb(self, batch: Batch, partition: int) -> None:
         groups, tally = self.groups, self.tally
         tally.rows_in += len(batch)
-        values: list[Any] = []
+        values: list[ColumnArray] = []
         failures: list[Failure] = []
         for aggregate in groups.aggregates:
             for bound in (aggregate.argument, aggregate.order):
@@ -110,7 +111,7 @@ class Grouping(Gathering):
         tally.rows_merged += len(batch)
         position = positions_of(partition, len(batch))
         self._is_empty &= not len(batch)
-        states: list[Any] = []
+        states: list[ColumnArray] = []
         self._widths = []
         for aggregate, reducer in groups.folding:
             lifted = reducer.initial_states(*given[aggregate.name], len(batch))
@@ -145,7 +146,7 @@ class Grouping(Gathering):
         self._widths = self._widths or record["widths"]
         self._tables.load(state)
 
-    def _value(self, bound: Bound, batch: Batch, failures: list[Failure]) -> Any:
+    def _value(self, bound: Bound, batch: Batch, failures: list[Failure]) -> ColumnArray:
         value = evaluate(bound, batch, self._names)
         failures += value.failures
         array = value.settled(len(batch))
@@ -180,7 +181,7 @@ class Grouping(Gathering):
         """Without rows there are no groups; but without keys there is one, of no rows."""
         if self._keys:
             return
-        states: list[Any] = []
+        states: list[ColumnArray] = []
         self._widths = []
         for aggregate, reducer in self.groups.folding:
             value, order = (nothing_of(bound) for bound in (aggregate.argument, aggregate.order))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -13,6 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.aggregates.bind import BoundAggregate, bind_over_groups
 from mangler.expressions.value import Bound, cast_to, failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import chosen
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.text.patterns import flags_of
@@ -254,13 +254,13 @@ class Pivoting(Gathering):
         values = rows.columns[width + 1]
         by_name = np.argsort(codes, kind="stable")
         splitters = np.searchsorted(codes[by_name], np.arange(len(self.names) + 1))
-        new: list[Any] = []
+        new: list[ColumnArray] = []
         for start, end in zip(splitters[:-1].tolist(), splitters[1:].tolist(), strict=True):
             at = np.full(count, -1, np.int64)
             mine = by_name[start:end]
             at[row_of[mine]] = some[mine]
             new.append(chosen(values, at))
-        carried: list[Any] = [None] * len(self.step.schema.columns)
+        carried: list[ColumnArray] = [None] * len(self.step.schema.columns)
         for number, index in enumerate(self.step.others):
             carried[index] = rows.columns[number].take(pa.array(first))
         position = rows.columns[width + 2].take(pa.array(first))

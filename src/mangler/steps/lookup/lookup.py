@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import chosen
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.lookup import KeyTable, key_table
@@ -36,6 +37,9 @@ from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import named_columns
 from mangler.table.tally import MOST_EXAMPLES, Tally
 from mangler.table.types import from_text
+
+if TYPE_CHECKING:
+    from mangler.steps.shared.conditions import Condition
 
 DECLARATION = Declaration(
     name="lookup",
@@ -89,13 +93,13 @@ class Lookup(RowStep):
     keys: tuple[int, ...]
     """The extract's columns of the key."""
     table: KeyTable
-    its_keys: tuple[Any, ...]
+    its_keys: tuple[ColumnArray, ...]
     """The file's columns of the key, as they are compared."""
-    brought: tuple[Any, ...]
+    brought: tuple[ColumnArray, ...]
     unread: int
     """Values of the file's key that are none of the type of the extract's."""
     anycase: bool
-    condition: Any
+    condition: Condition | None
     unmatched: Policy
     matched: str
     several: str

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.lookup import near_forms
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.format_values import format_values
@@ -25,7 +25,7 @@ DIFFERENCES: Mapping[str, Callable[[str], str]] = {
 }
 
 
-def told_near(columns: Sequence[Any], key: str) -> str:
+def told_near(columns: Sequence[ColumnArray], key: str) -> str:
     """` (near "007": zeros in front)`; nothing where the file has no such key. `columns` are its own of the key."""
     other = near_key(columns, key.split(BETWEEN))
     if other is None:
@@ -36,7 +36,7 @@ def told_near(columns: Sequence[Any], key: str) -> str:
     return f' (near "{other}")'
 
 
-def near_key(columns: Sequence[Any], cells: Sequence[str]) -> str | None:
+def near_key(columns: Sequence[ColumnArray], cells: Sequence[str]) -> str | None:
     """A key of the file that differs in letter case, white space or zeros in front only."""
     if len(cells) != len(columns):  # a cell holds what is between them
         return None

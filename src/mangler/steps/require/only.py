@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.whole import WholeMatcher, match_whole
 from mangler.language.declaration import Declaration, Example
@@ -59,6 +59,6 @@ def bind(statement: Statement, schema: Schema) -> RequiringStep:
     return RequiringStep(schema, requirement_of(statement), unmet)
 
 
-def _others(column: Any, matcher: WholeMatcher) -> Flags:
+def _others(column: ColumnArray, matcher: WholeMatcher) -> Flags:
     """The cells that are none of the values."""
     return np.asarray(column.is_valid()) & (match_whole(column, matcher).codes < 0)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
 from mangler.blanks import BLANK_CLASS
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.drop_bytes import drop
 from mangler.kernels.text.replace import Swap, replace
 from mangler.kernels.text.text_view import view
@@ -52,7 +52,7 @@ def bind_characters(statement: Statement, schema: Schema, usage: str, keeps: boo
     template = (filler.value if filler else "").replace("\\", "\\\\")
     swap = Swap(pattern_of(classes, keeps), template, True)
 
-    def work(column: Any, tally: Tally) -> Any:
+    def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         if filler is None or not filler.value:
             out, flags = drop(column, swap.match)
             changed = int(np.count_nonzero(flags))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, TypeAlias
+from typing import TYPE_CHECKING, TypeAlias
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -25,7 +25,7 @@ from mangler.table.tally import MOST_EXAMPLES, Tally
 if TYPE_CHECKING:
     from mangler.steps.shared.conditions import Condition
 
-ColumnWork: TypeAlias = Callable[[Any, Tally], Any]
+ColumnWork: TypeAlias = Callable[[ColumnArray, Tally], ColumnArray]
 """Takes a column and the tally to count into; gives the column that takes its place."""
 
 FIRST_LOOK = 64
@@ -63,7 +63,7 @@ class ColumnwiseStep(RowStep):
             ) from None
         return batch.with_columns(columns), tally
 
-    def _work_on(self, column: Any, met: Flags | None, tally: Tally) -> Any:
+    def _work_on(self, column: ColumnArray, met: Flags | None, tally: Tally) -> ColumnArray:
         if met is None or met.all():
             return self.work(column, tally)
         if not met.any():

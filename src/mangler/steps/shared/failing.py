@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
 from mangler.expressions.reasons import Positions, Reasons, reasons_of
 from mangler.expressions.value import Failure
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import Flags
 from mangler.language.scope import Literal
 from mangler.language.statement import Statement
@@ -121,8 +121,8 @@ def withdraw(batch: Batch, notes: RowNotes, policy: str, tally: Tally) -> tuple[
 
 
 def settle_failures(
-    array: Any, before: Any, failures: Sequence[Failure], policy: Policy, tally: Tally
-) -> Any:
+    array: ColumnArray, before: ColumnArray, failures: Sequence[Failure], policy: Policy, tally: Tally
+) -> ColumnArray:
     """Cells that failed, as the policy says: null as they are, the value from before, or one that is given."""
     if not failures or policy.takes_rows:
         return array

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import pyarrow as pa
 
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.convert import cast_exactly
 from mangler.kernels.values.zones import on_clock
 
 
-def fitted(array: Any, old: Any) -> tuple[Any, tuple[Failure, ...]]:
+def fitted(array: ColumnArray, old: ColumnArray) -> tuple[ColumnArray, tuple[Failure, ...]]:
     """The values as the column that is there keeps them; one that does not fit in it fails."""
     kind = old.type
     if array.type == kind or pa.types.is_null(kind):

@@ -6,6 +6,7 @@ from typing import Any
 
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.language.literals import Number, Text, Truth
 from mangler.language.mistake import wrong_recipe
 from mangler.table.schema import ValueType
@@ -38,7 +39,7 @@ def literal_kind(literal: Text | Number | Truth) -> ValueType:
     return ValueType.INTEGER if isinstance(literal.value, int) else ValueType.DECIMAL
 
 
-def scalar_of(literal: Text | Number | Truth, kind: Any) -> Any:
+def scalar_of(literal: Text | Number | Truth, kind: Any) -> ColumnArray:
     """A literal as a value of a column's Arrow type; one with more places than the column has is refused."""
     if pa.types.is_floating(kind) and isinstance(literal, Number):
         return pa.scalar(float(literal.value), kind)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from typing import Any
 
 import numpy as np
 
 from mangler.blanks import BLANKS
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import group_count
 from mangler.kernels.text.text_view import cells_at, count_distinct_sorted, view
 from mangler.kernels.text.whole import WholeMatch, WholeMatcher
@@ -68,7 +68,7 @@ def uses_ascii_classes(matcher: Text | Pattern) -> bool:
     return isinstance(matcher, Pattern) and bool(re.search(r"(?<!\\)(?:\\\\)*\\[wWdDbB]", matcher.body))
 
 
-def count_beyond_ascii(column: Any, tally: Tally) -> None:
+def count_beyond_ascii(column: ColumnArray, tally: Tally) -> None:
     """Counts cells with letters outside ASCII, as far as the first hundred such cells show them."""
     cells = view(column)
     wide = np.flatnonzero(cells.data >= 0xC3)
@@ -83,7 +83,7 @@ def count_beyond_ascii(column: Any, tally: Tally) -> None:
         tally.counts["cells_beyond_ascii"] += count_distinct_sorted(chosen)
 
 
-def count_misses(tally: Tally, column: Any, match: WholeMatch) -> None:
+def count_misses(tally: Tally, column: ColumnArray, match: WholeMatch) -> None:
     """Notes the cells that nearly matched as a whole."""
     tally.counts["missed_by_case"] += int(np.count_nonzero(match.by_case))
     tally.counts["missed_by_space"] += int(np.count_nonzero(match.by_space))

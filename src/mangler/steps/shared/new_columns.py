@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import few_distinct
 from mangler.kernels.text.text_view import Flags
 from mangler.language.literals import Name
@@ -33,7 +34,7 @@ class Placement:
     def new_names(self) -> list[str]:
         return [self.schema.names[index] for index, (is_new, _) in enumerate(self.order) if is_new]
 
-    def put(self, old: Sequence[Any], new: Sequence[Any]) -> list[Any]:
+    def put(self, old: Sequence[Any], new: Sequence[ColumnArray]) -> list[ColumnArray]:
         return [new[index] if is_new else old[index] for is_new, index in self.order]
 
 
@@ -95,7 +96,9 @@ Work = Callable[[Any], tuple[Sequence[Any], Sequence[Any]]]
 """Takes a column; gives new ones, and NumPy arrays with something of note for each cell."""
 
 
-def apply_per_distinct(column: Any, met: Flags | None, work: Work) -> tuple[list[Any], list[Any]]:
+def apply_per_distinct(
+    column: ColumnArray, met: Flags | None, work: Work
+) -> tuple[list[ColumnArray], list[Any]]:
     """The work on the rows met, once a distinct value where there are few; null and 0 for null and for other rows."""
     given = column if met is None else column.filter(pa.array(met))
     if few_distinct(given):

@@ -10,6 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.value import Failure, Value, only_where
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags
 from mangler.steps.shared.failing import Policy, settle_failures, take_out
@@ -19,8 +20,8 @@ from mangler.table.tally import Tally
 
 
 def new_cells(
-    value: Value, old: Any, rows: Flags | None, policy: Policy, tally: Tally, count: int
-) -> tuple[Any, tuple[Failure, ...]]:
+    value: Value, old: ColumnArray, rows: Flags | None, policy: Policy, tally: Tally, count: int
+) -> tuple[ColumnArray, tuple[Failure, ...]]:
     """A column of the values for these rows (None: all), and the rows of them that fail.
 
     The other rows stay as they are in `old`, and are null where there is no old column.
@@ -53,7 +54,7 @@ def put_in(
     return batch.with_columns(columns)
 
 
-def count_changes(before: Any, after: Any, tally: Tally) -> None:
+def count_changes(before: ColumnArray, after: Any, tally: Tally) -> None:
     """Cells that changed, nulls made and filled."""
     if before is after:
         return

@@ -47,10 +47,10 @@ class Splitter:
     ascii_classes: bool = False
     """Whether a pattern has classes that know only the letters of ASCII."""
 
-    def cut(self, column: Any) -> Parts:
+    def cut(self, column: ColumnArray) -> Parts:
         return cut(column, self.delimiters, self.trim, self.drop_empty)
 
-    def lists(self, column: Any) -> list[list[str]]:
+    def lists(self, column: ColumnArray) -> list[list[str]]:
         """The parts of each cell."""
         parts = self.cut(column)
         texts, first = parts.all_texts().to_pylist(), parts.first.tolist()
@@ -63,7 +63,7 @@ class Splitter:
         bounds = zip(hits.starts.tolist(), hits.ends.tolist(), strict=True)
         return [(len(spelled[:start].decode()), len(spelled[:end].decode())) for start, end in bounds]
 
-    def note(self, column: Any, counts: Numbers, tally: Tally, met: Flags | None = None) -> None:
+    def note(self, column: ColumnArray, counts: Numbers, tally: Tally, met: Flags | None = None) -> None:
         """Counts parts, and the cells that nearly hold a delimiter, of the rows met."""
         if met is not None:
             column, counts = column.filter(pa.array(met)), counts[met]
@@ -86,7 +86,7 @@ class Splitter:
         tally.counts["missed_by_space"] += int(np.count_nonzero(missed))
         note_examples(tally, column, missed)
 
-    def _left_by_space(self, column: Any, counts: Numbers) -> Flags:
+    def _left_by_space(self, column: ColumnArray, counts: Numbers) -> Flags:
         """Cells in one part that hold a delimiter except for the white space around it: `;` where `; ` is asked for."""
         bare = [b for text in self.delimiters.texts if (b := text.strip(BLANKS)) and b != text]
         found = np.zeros(len(counts), np.bool_)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pyarrow as pa
 
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.assign_parts import Slot, hand_out
 from mangler.kernels.text.text_view import Flags
 from mangler.language.literals import Template, Text
@@ -25,6 +26,9 @@ from mangler.table.contract import RowStep, SplitOfCells
 from mangler.table.schema import Column, Schema
 from mangler.table.tally import Tally
 
+if TYPE_CHECKING:
+    from mangler.steps.shared.conditions import Condition
+
 MOST_SHOWN = 8
 """Parts of a failing row that its reason shows."""
 
@@ -38,7 +42,7 @@ class SplitColumns(SplitsCells, RowStep):
     absent: str | None
     too_few: Policy
     too_many: Policy
-    condition: Any
+    condition: Condition | None
     said_too_few: bool
     counted: bool = False
     """Whether the number of columns is what this extract needs."""
@@ -72,7 +76,7 @@ class SplitColumns(SplitsCells, RowStep):
         return batch.with_columns(self.placement.put(batch.columns, columns)), tally
 
     def _without_failing(
-        self, batch: Batch, columns: list[Any], few: Flags, many: Flags, tally: Tally
+        self, batch: Batch, columns: list[ColumnArray], few: Flags, many: Flags, tally: Tally
     ) -> tuple[Batch, list[Any]]:
         """Without the rows that the policies take."""
         for which, policy in enumerate((self.too_few, self.too_many)):
@@ -86,14 +90,14 @@ class SplitColumns(SplitsCells, RowStep):
                 few, many = few[stay], many[stay]
         return batch, columns
 
-    def _hand_out(self, column: Any) -> tuple[Sequence[Any], Sequence[Any]]:
+    def _hand_out(self, column: ColumnArray) -> tuple[Sequence[Any], Sequence[Any]]:
         """The new columns; which cells have too few and too many parts, and how many each has."""
         parts = self.splitter.cut(column)
         rest = self.too_many.name == "unsplit"
         out = hand_out(parts, self.slots, self.absent, self.missing, rest, self.splitter.trim)
         return out.columns, (out.too_few, out.too_many, parts.counts)
 
-    def _why(self, column: Any, flags: Flags) -> Callable[[int], str]:
+    def _why(self, column: ColumnArray, flags: Flags) -> Callable[[int], str]:
         """Says the parts of a row that fails; all such rows are cut at once, when the first is asked for."""
         required = sum(slot.required for slot in self.slots)
         names = "1 name" if len(self.slots) == 1 else f"{len(self.slots)} names"

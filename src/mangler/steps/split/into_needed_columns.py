@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.parts import Numbers
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.statement import Statement
@@ -23,6 +24,9 @@ from mangler.table.spillable_rows import SpillableRows
 from mangler.table.state import StateReader, StateWriter
 from mangler.table.tally import Tally
 
+if TYPE_CHECKING:
+    from mangler.steps.shared.conditions import Condition
+
 
 @dataclass(frozen=True)
 class SplitOpen(GatheringStep):
@@ -33,7 +37,7 @@ class SplitOpen(GatheringStep):
     index: int
     splitter: Splitter
     usage: str
-    condition: Any
+    condition: Condition | None
     is_open = True
 
     def gather(self, budget: MemoryBudget) -> SplittingOpen:
@@ -75,7 +79,7 @@ class SplittingOpen(Gathering):
         self.needed = max(self.needed, state.record()["needed"])
         self.rows.load(state)
 
-    def _count(self, column: Any) -> tuple[list[Any], list[Numbers]]:
+    def _count(self, column: ColumnArray) -> tuple[list[ColumnArray], list[Numbers]]:
         """For each cell the place of its last part that is not empty, from 1."""
         parts = self.step.splitter.cut(column)
         filled = np.flatnonzero(~parts.empty)

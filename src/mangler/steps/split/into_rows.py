@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.growth import refuse_repeats
 from mangler.kernels.text.parts import Numbers
 from mangler.kernels.text.patterns import few_distinct
@@ -26,6 +27,9 @@ from mangler.table.contract import RowStep, SplitOfCells
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.tally import Tally
 
+if TYPE_CHECKING:
+    from mangler.steps.shared.conditions import Condition
+
 
 @dataclass(frozen=True)
 class SplitRows(SplitsCells, RowStep):
@@ -36,7 +40,7 @@ class SplitRows(SplitsCells, RowStep):
     in_cell: bool
     """Whether the part takes the cell's place: without a name of its own."""
     numbered: bool
-    condition: Any
+    condition: Condition | None
     span: SourceSpan
 
     @property
@@ -78,7 +82,7 @@ class SplitRows(SplitsCells, RowStep):
         within = numbers_within(rows)
         there = counts[sources] > 0
         parts = _taken(texts, first[sources] + within, there)
-        carried: list[Any] = list(batch.columns)
+        carried: list[ColumnArray] = list(batch.columns)
         if len(sources) != len(batch):
             carried = [
                 None if self.in_cell and index == self.index else repeated(array, sources)
@@ -96,7 +100,7 @@ class SplitRows(SplitsCells, RowStep):
         tally.rows_added = len(sources) - len(batch)
         return Batch(tuple(self.placement.put(carried, new)), batch.rows[sources], batch.origin)
 
-    def _parts(self, column: Any) -> tuple[Any, Numbers, Numbers]:
+    def _parts(self, column: ColumnArray) -> tuple[ColumnArray, Numbers, Numbers]:
         """All parts, where those of each cell start, and how many it has; each distinct value cut once."""
         if few_distinct(column):
             encoded = column.dictionary_encode()
@@ -106,7 +110,7 @@ class SplitRows(SplitsCells, RowStep):
         parts = self.splitter.cut(column)
         return self._texts(parts), parts.first[:-1], parts.counts
 
-    def _texts(self, parts: Any) -> Any:
+    def _texts(self, parts: Any) -> ColumnArray:
         """The parts as a column, with what means empty ones."""
         texts = parts.all_texts()
         if not parts.empty.any():
@@ -120,7 +124,7 @@ class SplitRows(SplitsCells, RowStep):
         return [*remarks_on_condition(tally), *self.splitter.remarks(tally)]
 
 
-def _taken(texts: Any, numbers: Numbers, there: Flags) -> Any:
+def _taken(texts: ColumnArray, numbers: Numbers, there: Flags) -> ColumnArray:
     """The parts of these numbers; null where there is none."""
     if not len(texts):
         return pa.nulls(len(numbers), pa.string())

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from mangler.kernels.arrow import ColumnArray
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Hole, Name, Number
 from mangler.language.mistake import Mistake
@@ -216,7 +215,7 @@ def _check_parts(parts: tuple[PartName, ...]) -> list[Mistake]:
     return [Mistake("clause-not-allowed", message, f"Write {only.name.span.text}.", only.span)]
 
 
-def bind(statement: Statement, schema: Schema) -> Any:
+def bind(statement: Statement, schema: Schema) -> ColumnArray:
     name = statement.get("column", Name)
     assert name is not None
     index = text_column(name, schema, "split")
