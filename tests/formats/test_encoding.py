@@ -15,7 +15,7 @@ TABLE = "potter;note\nZoë Ó Briain;1222 °C – “good”\n"
 
 
 @pytest.mark.parametrize(
-    ("codec", "told"),
+    ("codec", "said"),
     [
         ("utf-8", "UTF-8"),
         ("utf-8-sig", "UTF-8 with byte order mark"),

@@ -48,7 +48,8 @@ def test_all_into_one_output(work: Path) -> None:
     assert (work / "all.csv").read_text() == "a,b\n1,x\n2,y\n"
 
 
-def test_only_what_is_new(work: Path) -> None:
+@pytest.mark.usefixtures("work")
+def test_only_what_is_new() -> None:
     first = mangler.run_many("r.mangler", ["in"], "clean/", history="h.db", only_new=True)
     again = mangler.run_many("r.mangler", ["in"], "clean/", history="h.db", only_new=True)
     assert [one.skipped for one in first] == [False] * 3

@@ -78,7 +78,7 @@ def test_require_columns(run: Run) -> None:
 
 
 @pytest.mark.parametrize(
-    ("columns", "told"),
+    ("columns", "said"),
     [
         ("kiln, cone", None),
         ("kiln, potter", 'the extract has no column "potter": as agreed'),

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.arrow import ColumnArray
 
 
 def by_distinct(

@@ -37,7 +37,9 @@ def test_the_rows_in_the_bytes_are_counted(rows: list[tuple[str | None, str | No
 
 
 def test_bytes_that_lack_a_row_are_counted_as_they_are() -> None:
-    layout = writer.layout_for(WriteSettings(), PLAIN)
-    assert writer.count_lines(b'1;"a\nb"\n2;c\n', layout) == 2
-    assert writer.count_lines(b'1;"a\nb"\n', layout) == 1
-    assert writer.count_lines(b"\n\n", layout) == 2 and writer.count_lines(b"", layout) == 0
+    cells = [pa.array(["a\nb", 'c"'], pa.string())]
+    rows = b'1;"a\nb"\n2;"c"""\n'
+    assert [writer.count_rows(rows, cells, '"', expected) for expected in (0, 1, 2)] == [2, 2, 2]
+    assert writer.count_rows(b'1;"a\nb"\n', cells, '"', 2) == 1
+    assert writer.count_rows(rows, [], '"', 2) == 2 and writer.count_rows(b"", [], '"', 1) == 0
+    assert writer.count_rows(b"\n\n", [pa.array([None, None], pa.string())], '"', 2) == 2

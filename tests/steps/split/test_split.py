@@ -79,7 +79,7 @@ def test_too_many_parts_stop_the_run_and_are_shown(run: Run) -> None:
 
 
 @pytest.mark.parametrize(
-    ("policy", "two", "told"),
+    ("policy", "two", "said"),
     [
         ("unsplit", ["vase-3, mug=, plate", None, None], "together in two"),
         ("cut", ["vase-3", None, None], "left out"),

@@ -2,15 +2,31 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from mangler.engine.plan.plan import Plan, PlannedStep
 from mangler.engine.run.summary import StepLine, Summary, rows_text
 from mangler.formats.aside import AsideRows
-from mangler.formats.contract import ParsedBatch, Source
+from mangler.formats.contract import Source
 from mangler.language.layout import one_line
 from mangler.language.recipe import ParsedRecipe
 from mangler.steps import read as read_verb
 from mangler.table.contract import Report, Step
 from mangler.table.tally import Tally
+
+
+@dataclass(frozen=True)
+class ReadCounts:
+    """What reading one partition counted."""
+
+    rows: int
+    """Rows that fit the table."""
+    unfit: int
+    nulls_made: int
+    """Cells that held a null word."""
+    padded: int
+    """Rows with too few fields, filled up with nulls."""
+    seconds: float
 
 
 class Account:
@@ -39,16 +55,15 @@ class Account:
         if not more.is_open:
             self.summary.columns = more.schema.names
 
-    def note_reading(self, parsed: ParsedBatch, seconds: float) -> None:
+    def note_reading(self, read: ReadCounts) -> None:
         """Counts the rows of a partition that was read."""
-        rows, unfit = len(parsed.batch), len(parsed.unfit)
-        tally = Tally(rows_in=rows + unfit, rows_out=rows)
-        tally.counts["nulls_made"] = parsed.nulls_made
+        tally = Tally(rows_in=read.rows + read.unfit, rows_out=read.rows)
+        tally.counts["nulls_made"] = read.nulls_made
         self._reading.tally.add(tally)
-        self._reading.seconds += seconds
-        self.summary.balance.read += rows + unfit
-        self.summary.balance.withdrawn += unfit
-        self.padded += parsed.padded
+        self._reading.seconds += read.seconds
+        self.summary.balance.read += read.rows + read.unfit
+        self.summary.balance.withdrawn += read.unfit
+        self.padded += read.padded
 
     def note_aside(self, rows: AsideRows) -> None:
         self.summary.note_aside(rows)

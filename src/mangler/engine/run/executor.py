@@ -8,11 +8,11 @@ from time import perf_counter
 from typing import Any
 
 from mangler.engine.plan.plan import Plan, go_on
-from mangler.engine.run.account import Account
+from mangler.engine.run.account import Account, ReadCounts
 from mangler.engine.run.memory import LEAST, half_of_the_machine
 from mangler.engine.run.options import RunOptions
-from mangler.engine.run.runner import Passed, StepRunner
-from mangler.formats.aside import AsideFile, AsideRow, aside_rows
+from mangler.engine.run.runner import Passed, Stage, StepRunner
+from mangler.formats.aside import AsideFile, AsideRow, AsideRows, aside_rows
 from mangler.formats.contract import ParsedBatch, Partition, Sink, Source
 from mangler.formats.reading import read_partitions
 from mangler.kernels.text.growth import bounded
@@ -30,12 +30,12 @@ SHARE = 2
 
 @dataclass(frozen=True)
 class PartitionResult:
-    """What happened to one partition in the first stage."""
+    """What happened to one partition in the first stage; its rows are not kept."""
 
-    partition: Partition
-    parsed: ParsedBatch
-    seconds: float
-    """Of reading it."""
+    index: int
+    read: ReadCounts
+    aside: AsideRows | None
+    """Rows that are set aside; None where there are none."""
     observed: Any
     """What the watcher saw."""
     passed: Passed
@@ -84,7 +84,7 @@ class Executor:
             lambda rest, schema: go_on(self._recipe, rest, schema),
             self._encode,
         )
-        work = runner.work
+        work, stage = runner.work, runner.work.stage
 
         def read(partition: Partition) -> PartitionResult:
             try:
@@ -93,7 +93,11 @@ class Executor:
                 seconds = perf_counter() - started
                 observed = watcher.observe(parsed.batch) if watcher is not None else None
                 passed = work((partition.index, parsed.batch))
-                return PartitionResult(partition, parsed, seconds, observed, passed)
+                counts = ReadCounts(
+                    len(parsed.batch), len(parsed.unfit), parsed.nulls_made, parsed.padded, seconds
+                )
+                aside = self._set_aside(partition, parsed, stage, passed)
+                return PartitionResult(partition.index, counts, aside, observed, passed)
             except BaseException:
                 work.fail()
                 raise
@@ -104,7 +108,7 @@ class Executor:
             if watcher is not None:
                 watcher.collect(result.observed)
             self._take(result)
-            runner.accept(result.partition.index, result.passed)
+            runner.accept(result.index, result.passed)
         if watcher is not None:
             watcher.end()
         runner.finish(options.workers)
@@ -113,19 +117,26 @@ class Executor:
         """What the sink writes, and the rows themselves where some are kept to be shown."""
         return self._sink.encode(batch), batch if self._options.preview else None
 
-    def _take(self, result: PartitionResult) -> None:
-        """Accounts for the rows that were read, and sets rows aside."""
-        self.account.note_reading(result.parsed, result.seconds)
-        noted = [(self._read_label, result.parsed.unfit)]
-        for planned, tally in zip(self.account.steps, result.passed.tallies, strict=False):
+    def _set_aside(
+        self, partition: Partition, parsed: ParsedBatch, stage: Stage, passed: Passed
+    ) -> AsideRows | None:
+        """The rows of a partition that reading or a step sets aside."""
+        noted = [(self._read_label, parsed.unfit)]
+        for planned, tally in zip(stage.steps, passed.tallies, strict=True):
             noted.append((planned.statement.label, tally.aside))
         if not any(len(notes) for _, notes in noted):
+            return None
+        return aside_rows(partition, noted)
+
+    def _take(self, result: PartitionResult) -> None:
+        """Accounts for the rows that were read, and sets rows aside."""
+        self.account.note_reading(result.read)
+        if result.aside is None:
             return
-        rows = aside_rows(result.partition, noted)
-        self.account.note_aside(rows)
+        self.account.note_aside(result.aside)
         if self._options.keep_aside:
-            self.rows_aside += rows.first(len(rows))
-        self._aside.add(rows)
+            self.rows_aside += result.aside.first(len(result.aside))
+        self._aside.add(result.aside)
 
     # What the runner tells
 

@@ -23,6 +23,7 @@ from mangler.formats.delimited.records import (
 )
 from mangler.kernels.text import bits
 from mangler.kernels.text.bits import Words
+from mangler.kernels.text.byte_counts import count_byte
 from mangler.kernels.text.text_view import TextArray, build
 from mangler.language.mistake import Refusal, file_trouble, reason
 from mangler.table.batch import RowNumbers
@@ -182,7 +183,7 @@ class BlockReader:
             block = self._block(carry[:size], marks, row, line, self.position(), ended)
             carry = b"" if ended else carry[size:]
             row += block.row_count
-            line += int(np.count_nonzero(array[:size] == LINE_FEED))
+            line += count_byte(array[:size], LINE_FEED)
             self.empty_lines += block.empty_lines
             self.comments += block.comments
             if block.row_count:

@@ -164,16 +164,18 @@ def note_examples(tally: Tally, column: ColumnArray, flags: Flags) -> None:
     if not len(where):
         return
     assert tally.rows is not None and len(tally.rows) == len(column)
-    rows, count = tally.rows[where], FIRST_LOOK
-    while True:
-        some = where
-        if count < len(where):
-            some = where[rows <= np.partition(rows, count)[count]]
-        texts = column.take(pa.array(some)).to_pylist()
-        if len(set(texts)) >= MOST_EXAMPLES or len(some) == len(where):
-            break
-        count *= 8
-    tally.note_found(zip(tally.rows[some].tolist(), texts, strict=True))
+    rows = tally.rows[where]
+    if (rows[1:] < rows[:-1]).any():
+        order = np.argsort(rows, kind="stable")
+        where, rows = where[order], rows[order]
+    texts = column.take(pa.array(where[:FIRST_LOOK])).to_pylist()
+    if len(set(texts)) >= MOST_EXAMPLES or len(where) <= FIRST_LOOK:
+        tally.note_found(zip(rows[:FIRST_LOOK].tolist(), texts, strict=True))
+        return
+    encoded = column.take(pa.array(where)).dictionary_encode()
+    codes = np.asarray(encoded.indices)  # in the order in which values come first
+    for code, text in enumerate(encoded.dictionary[:MOST_EXAMPLES].to_pylist()):
+        tally.note_found([(int(rows[(codes == code).argmax()]), text)])
 
 
 def such_as(tally: Tally) -> str:
