@@ -25,8 +25,8 @@ from mangler.jobs.output_paths import (
     exchanged,
     extracts_of,
     make_folders,
+    plan_combined,
     plan_outputs,
-    plan_together,
     refuse_lost_files,
 )
 from mangler.language.mistake import Refusal, worst_of, wrong_recipe
@@ -95,7 +95,7 @@ class RunRequest:
         if self.rehearses:
             return [OutputPaths(file, None, Path(self.aside) if self.aside else None) for file in files]
         if self.together:
-            return plan_together(files, self.to, self.aside, self.only_new)
+            return plan_combined(files, self.to, self.aside, self.only_new)
         return plan_outputs(files, self.to, self.aside)
 
     def _loaded(self) -> LinkedRecipe:

@@ -108,7 +108,7 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
     return all_paths
 
 
-def plan_together(
+def plan_combined(
     extracts: Sequence[str], to: str | None, aside: str | None, only_new: bool
 ) -> list[OutputPaths]:
     """One output for all, and a file for the rows set aside of each."""

@@ -15,8 +15,8 @@ from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import (
     extracts_of,
     make_folders,
+    plan_combined,
     plan_outputs,
-    plan_together,
     refuse_lost_files,
 )
 from mangler.language.mistake import wrong_recipe
@@ -59,7 +59,7 @@ def run_many(
     path, place, beside = Path(recipe), str(to), None if aside is None else str(aside)
     files = extracts_of([str(extract) for extract in extracts])
     plan = (
-        plan_outputs(files, place, beside) if not together else plan_together(files, place, beside, only_new)
+        plan_outputs(files, place, beside) if not together else plan_combined(files, place, beside, only_new)
     )
     loaded = LinkedRecipe.load(path, parameters, files_under)
     refuse_lost_files(loaded, plan, None if history is None else Path(history))

@@ -36,7 +36,7 @@ def parts_of(value: Any) -> Iterator[Any]:
     elif is_dataclass(value):
         yield value
         for item in fields(value):
-            if item.name != "place":
+            if item.name != "span":
                 yield from parts_of(getattr(value, item.name))
 
 
@@ -49,5 +49,5 @@ def rebuilt(value: Any, change: Callable[[Any], Any]) -> Any:
     other = change(value)
     if other is not None:
         return other
-    parts = {item.name: getattr(value, item.name) for item in fields(value) if item.name != "place"}
+    parts = {item.name: getattr(value, item.name) for item in fields(value) if item.name != "span"}
     return replace(value, **{name: rebuilt(part, change) for name, part in parts.items()})

@@ -40,7 +40,7 @@ class Account:
         line = read_verb.settings(statement).line
         self._reading = StepLine(line, one_line(statement) if statement else "read")
         self.steps: list[PlannedStep] = []
-        self.settled: dict[int, Step] = {}
+        self.resolved: dict[int, Step] = {}
         """Steps whose columns depend on the rows, as they are when all were seen."""
         self.lines: list[StepLine] = []
         self.padded = 0
@@ -80,7 +80,7 @@ class Account:
 
     def report(self, index: int) -> Report:
         """What a step says about the run so far."""
-        step = self.settled.get(index, self.steps[index].step)
+        step = self.resolved.get(index, self.steps[index].step)
         return step.report(self.lines[index].tally)
 
     def close(self, warnings: list[str], only_rows: int | None) -> Summary:

@@ -150,8 +150,8 @@ class Executor:
     ) -> None:
         self.account.note_step(index, tally, seconds)
 
-    def step_settled(self, index: int, step: Step) -> None:
-        self.account.settled[index] = step
+    def step_resolved(self, index: int, step: Step) -> None:
+        self.account.resolved[index] = step
 
     def plan_grown(self, more: Plan) -> None:
         """Takes in steps that are bound; with the last of them the columns are known that come out."""

@@ -42,7 +42,7 @@ class _Steps:
 
     def __init__(self) -> None:
         self.steps: list[PlannedStep] = []
-        self.settled: dict[int, Step] = {}
+        self.resolved: dict[int, Step] = {}
         self.asides: list[tuple[int, str]] = []
         self.remarks: list[str] = []
         self.schema = Schema(())
@@ -62,7 +62,7 @@ class _Steps:
         self.asides += list(tally.aside)
         if tally.failed:
             raise Refusal([_failure(planned, tally)], ExitCode.ANSWER_IS_NO)
-        step = self.settled.get(index, planned.step)
+        step = self.resolved.get(index, planned.step)
         report = step.report(tally)
         if report.verdict:
             way = f"Give it other rows, or write {report.ways_out}."
@@ -72,8 +72,8 @@ class _Steps:
             )
         self.remarks += [f"line {planned.statement.label}: {remark}" for remark in report.remarks]
 
-    def step_settled(self, index: int, step: Step) -> None:
-        self.settled[index] = step
+    def step_resolved(self, index: int, step: Step) -> None:
+        self.resolved[index] = step
 
     def plan_grown(self, more: Plan) -> None:
         self.steps += more.steps

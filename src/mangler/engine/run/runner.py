@@ -81,7 +81,7 @@ class Listener(Protocol):
         """A step has worked on some rows. The batches are given only if they are kept."""
         ...
 
-    def step_settled(self, index: int, step: Step) -> None:
+    def step_resolved(self, index: int, step: Step) -> None:
         """All rows came to a step whose columns depend on them: this is the step as it is now."""
         ...
 
@@ -221,15 +221,15 @@ class StepRunner:
 
     def _settle(self, gathering: Gathering, index: int) -> Schema:
         """All rows came to a step; where its columns depend on them, the steps after it can be bound now."""
-        settled = gathering.settle()
-        if settled is None:
+        resolved = gathering.settle()
+        if resolved is None:
             return self._steps[index].step.schema
-        self._listener.step_settled(index, settled)
-        more = self._bind_more(self._rest, settled.schema)
+        self._listener.step_resolved(index, resolved)
+        more = self._bind_more(self._rest, resolved.schema)
         self._steps += more.steps
         self._rest = more.rest
         self._listener.plan_grown(more)
-        return settled.schema
+        return resolved.schema
 
     def _released(self, gathering: Gathering, index: int) -> Iterator[Batch]:
         """The rows of a gathering step; the seconds that it takes are its own."""

@@ -55,15 +55,15 @@ class StepTrial:
     """The first rows that come out, of a step that makes another table or order of the rows."""
     whole: StepLine | None = None
     """Over the whole file, where that was asked for."""
-    settled: Step | None = None
+    resolved: Step | None = None
     """Of a step whose columns depend on the rows: as it is when all rows of the sample were seen."""
-    settled_whole: Step | None = None
+    resolved_whole: Step | None = None
     """The same over the whole file."""
 
     @property
     def bound(self) -> Step:
         """The step as it worked on the sample."""
-        return self.settled or self.planned.step
+        return self.resolved or self.planned.step
 
     def to_json(self) -> dict[str, Any]:
         found = self.differences
@@ -182,10 +182,10 @@ class _Attempt:
             self._count += 1
             self._schema = planned.step.schema
 
-    def step_settled(self, index: int, step: Step) -> None:
+    def step_resolved(self, index: int, step: Step) -> None:
         if index >= self._first:
             tried = self.trial.steps[index - self._first]
-            tried.settled, tried.after = step, step.schema
+            tried.resolved, tried.after = step, step.schema
             tried.split_preview = split_preview_of(step, tried.before)
         self._schema = step.schema
 
@@ -260,7 +260,7 @@ class _Attempt:
         for step in self.trial.steps:
             for line, bound in (
                 (step.tried, step.bound),
-                (step.whole, step.settled_whole or step.planned.step),
+                (step.whole, step.resolved_whole or step.planned.step),
             ):
                 if line is not None:
                     line.close(bound.report(line.tally))
@@ -291,9 +291,9 @@ class _WholeFile:
     def plan_grown(self, more: Plan) -> None:
         pass
 
-    def step_settled(self, index: int, step: Step) -> None:
+    def step_resolved(self, index: int, step: Step) -> None:
         if index >= self._first:
-            self._trial.steps[index - self._first].settled_whole = step
+            self._trial.steps[index - self._first].resolved_whole = step
 
     def step_done(
         self,

@@ -137,7 +137,7 @@ class Pivoting(Gathering):
     grouping: Grouping
     names: dict[str, None] = field(default_factory=dict)
     tally: Tally = field(default_factory=Tally)
-    settled: Pivoted | None = None
+    resolved_step: Pivoted | None = None
 
     def absorb(self, batch: Batch, partition: int) -> None:
         seen = format_values(batch.columns[self.step.name].dictionary_encode().dictionary)
@@ -184,12 +184,12 @@ class Pivoting(Gathering):
         new = [(Column(name, kind), span) for name in self.names]
         sources = [step.name, step.value]
         placement = placed(step.statement, step.schema, sources, new, in_place=True)
-        self.settled = Pivoted(placement, source, step.one_each)
-        return self.settled
+        self.resolved_step = Pivoted(placement, source, step.one_each)
+        return self.resolved_step
 
     def release(self) -> Iterator[Batch]:
         """Groups by name and all other columns become rows by all other columns."""
-        assert self.settled is not None
+        assert self.resolved_step is not None
         width, at = len(self.step.others), 0
         tables = PartitionedFold([None], width, self.budget.share(2))
         for batch in self.grouping.release():
@@ -201,7 +201,7 @@ class Pivoting(Gathering):
         counts = Counter(grouped.counts)
         counts["cells_changed"] = counts["nulls_made"] = 0
         self.tally.add(replace(grouped, rows_out=0, rows_merged=0, counts=counts))
-        columns = self.settled.schema.columns
+        columns = self.resolved_step.schema.columns
         yield from in_first_seen_order(tables, self._spread, len(columns), self.budget.share(2))
         self.tally.rows_merged = self.tally.rows_in - self.tally.withdrawn - self.tally.rows_out
 
@@ -233,7 +233,7 @@ class Pivoting(Gathering):
         (rows,) = portion
         if rows is None:
             return
-        assert self.settled is not None
+        assert self.resolved_step is not None
         width = len(self.step.others)
         keys = keys_of(rows.columns[:width], len(rows))
         names = pa.array(list(self.names), pa.string())
@@ -249,7 +249,7 @@ class Pivoting(Gathering):
 
     def _some(self, rows: Batch, first: Codes, some: Codes, row_of: Codes, codes: Codes) -> Batch:
         """The rows that start with these groups; of groups `some` the row each is of, and its name."""
-        assert self.settled is not None
+        assert self.resolved_step is not None
         width, count = len(self.step.others), len(first)
         values = rows.columns[width + 1]
         by_name = np.argsort(codes, kind="stable")
@@ -264,7 +264,7 @@ class Pivoting(Gathering):
         for number, index in enumerate(self.step.others):
             carried[index] = rows.columns[number].take(pa.array(first))
         position = rows.columns[width + 2].take(pa.array(first))
-        columns = self.settled.placement.put(carried, new)
+        columns = self.resolved_step.placement.put(carried, new)
         self.tally.rows_out += count
         self.tally.counts["cells_changed"] += count * len(new)
         self.tally.counts["nulls_made"] += sum(column.null_count for column in new)

@@ -49,7 +49,7 @@ class SplittingOpen(Gathering):
     step: SplitOpen
     rows: SpillableRows
     needed: int = 1
-    settled: SplitColumns | None = None
+    resolved_step: SplitColumns | None = None
     tally: Tally = field(default_factory=Tally)
 
     def absorb(self, batch: Batch, partition: int) -> None:
@@ -90,15 +90,15 @@ class SplittingOpen(Gathering):
 
     def settle(self) -> SplitColumns:
         step = self.step
-        self.settled = columns_step(
+        self.resolved_step = columns_step(
             step.statement, step.schema, step.index, step.splitter, step.usage, needed=self.needed
         )
-        return self.settled
+        return self.resolved_step
 
     def release(self) -> Iterator[Batch]:
-        assert self.settled is not None
+        assert self.resolved_step is not None
         for batch in self.rows:
-            done, tally = self.settled.process(batch)
+            done, tally = self.resolved_step.process(batch)
             self.tally.add(tally)
             yield done
         self.rows.close()
