@@ -157,9 +157,10 @@ def test_an_exponent_leaves_no_doubt_about_the_point():
 )
 def test_what_a_person_must_decide_is_asked(cells, question):
     profile = of(*cells, *cells)
-    assert steps(profile, True) == []
-    assert profile.proposals
-    assert any((finding.question or "").startswith(question) for finding in profile.findings)
+    assert steps(profile, True) == [] != steps(profile, False)
+    asked = {finding.question for finding in profile.findings if finding.question}
+    assert len(asked) == 1 and asked.pop().startswith(question)
+    assert all(proposal.question.startswith(question) for proposal in profile.proposals)
 
 
 def test_ambiguous_dates_have_a_step_for_either_order():
@@ -227,7 +228,7 @@ def test_a_column_of_very_many_values_is_sampled_and_says_so(monkeypatch):
     assert abs(profile.distinct - 20_000) < 4_000
     lists = next(finding for finding in profile.findings if finding.kind is Kind.LISTS)
     assert lists.cells == 20_000 and not lists.about
-    assert all(proposal.about for proposal in profile.proposals)
+    assert [proposal.about for proposal in profile.proposals] == [True] * len(steps(profile, False)) != []
 
 
 def test_numbers_that_no_float_can_hold_are_reported_and_not_counted():
