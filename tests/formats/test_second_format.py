@@ -123,6 +123,10 @@ def test_a_clause_that_means_nothing_for_it_is_refused(extract: Path) -> None:
     ) as refused:
         LinkedRecipe.parse('mangler 1\nread delimiter ";"').run(extract)
     assert refused.value.mistakes[0].word == "clause-without-effect"
+    with pytest.raises(
+        Refusal, match=r"clean\.marks is tally marks, and write quotes says nothing about that"
+    ):
+        LinkedRecipe.parse("mangler 1\nwrite quotes always").run(extract, extract.with_name("clean.marks"))
 
 
 def test_rows_that_a_sink_loses_are_not_delivered(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from importlib import import_module
 from pathlib import Path
 
@@ -9,6 +10,8 @@ from mangler.formats.compression import ENDINGS
 from mangler.formats.contract import Format, ReadRequest, Sink, Source
 from mangler.formats.location import open_location
 from mangler.language.mistake import wrong_recipe
+from mangler.language.source import SourceSpan
+from mangler.table.settings import WriteSettings
 
 MODULES = ("mangler.formats.delimited.format",)
 """Each has its format as FORMAT. What no other format recognises is read as the first one."""
@@ -32,14 +35,7 @@ def open_source(path: str, request: ReadRequest | None = None) -> Source:
         first, *others = formats()
         head = location.head(HEAD_SIZE) if others else b""
         chosen = next((one for one in others if one.recognises(head)), first)
-        unknown = request.settings.clauses - chosen.read_clauses
-        if unknown:
-            raise wrong_recipe(
-                "clause-without-effect",
-                f"{location.name} is {chosen.name}, and read {min(unknown)} says nothing about that",
-                "Leave the clause out of read.",
-                request.settings.spans.get(min(unknown)),
-            )
+        _refuse_clauses("read", request.settings.spans, chosen.read_clauses, location.name, chosen)
         return chosen.open(location, request)
     except BaseException:
         location.close()
@@ -53,6 +49,22 @@ def format_of(source: Source, path: Path | None) -> Format:
     return named or next(one for one in formats() if one.name == source.details["format"])
 
 
-def sink_for(source: Source, path: Path | None, rehearse: bool) -> Sink:
+def sink_for(source: Source, path: Path | None, rehearse: bool, settings: WriteSettings) -> Sink:
     """An output at a path for what is cleaned of a source; None: standard output."""
-    return format_of(source, path).sink(path, rehearse)
+    chosen = format_of(source, path)
+    name = "the output" if path is None else str(path)
+    _refuse_clauses("write", settings.spans, chosen.write_clauses, name, chosen)
+    return chosen.sink(path, rehearse)
+
+
+def _refuse_clauses(
+    verb: str, spans: Mapping[str, SourceSpan], known: frozenset[str], name: str, chosen: Format
+) -> None:
+    """Refuses a clause that means nothing for a format."""
+    for clause in sorted(set(spans) - known):
+        raise wrong_recipe(
+            "clause-without-effect",
+            f"{name} is {chosen.name}, and {verb} {clause} says nothing about that",
+            f"Leave the clause out of {verb}.",
+            spans[clause],
+        )

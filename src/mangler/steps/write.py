@@ -55,5 +55,5 @@ def settings(statement: Statement | None) -> WriteSettings:
         nulls=nulls.value if nulls else "",
         encoding=codec_of(encoding.value) if encoding else None,
         line_end=statement.choice("line ends"),
-        encoding_span=statement.span_of("encoding"),
+        spans={clause: statement.span_of(clause) for clause in statement.values},
     )

@@ -45,5 +45,10 @@ class WriteSettings:
     """`lf` or `crlf`"""
     encoding: str | None = None
     """Python's name of the codec; UTF-8 when it is not said."""
-    encoding_span: SourceSpan | None = None
-    """Where the recipe says it."""
+    spans: Mapping[str, SourceSpan] = field(default_factory=dict, compare=False, repr=False)
+    """Where the recipe says it, by clause."""
+
+    @property
+    def clauses(self) -> frozenset[str]:
+        """The clauses that the recipe has."""
+        return frozenset(self.spans)

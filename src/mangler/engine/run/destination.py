@@ -27,7 +27,7 @@ class FileOutput:
         return 0 if self._sink is None else self._sink.rows_written
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
-        self._sink = sink_for(like, self.path, self._rehearse)
+        self._sink = sink_for(like, self.path, self._rehearse, settings)
         self._sink.open(schema, settings, like)
 
     def encode(self, batch: Batch) -> Encoded:

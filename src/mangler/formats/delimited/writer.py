@@ -146,4 +146,4 @@ def line_writer(names: Sequence[str], settings: WriteSettings, read: Dialect) ->
     elif codec in MARKS:
         # The mark comes once, in front; the lines are encoded apart from each other.
         mark, codec = MARKS[codec]
-    return LineWriter(tuple(names), layout_for(settings, read), codec, mark, settings.encoding_span)
+    return LineWriter(tuple(names), layout_for(settings, read), codec, mark, settings.spans.get("encoding"))
