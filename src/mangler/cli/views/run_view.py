@@ -25,6 +25,8 @@ class RunView:
     _bar: ProgressBar | None = None
     _read: dict[str, tuple[int, int]] = field(default_factory=dict)
     """Rows and bytes of each extract so far."""
+    _rows: int = 0
+    _bytes_read: int = 0
 
     def __call__(self, event: Event) -> None:
         if isinstance(event, Started):
@@ -51,9 +53,11 @@ class RunView:
     def _show_progress(self, event: Progress) -> None:
         assert self._bar is not None
         if self.at_once:
+            rows, bytes_read = self._read.get(event.extract, (0, 0))
             self._read[event.extract] = event.rows, event.bytes_read
-            rows, bytes_read = map(sum, zip(*self._read.values(), strict=True))
-            self._bar(rows, bytes_read)
+            self._rows += event.rows - rows
+            self._bytes_read += event.bytes_read - bytes_read
+            self._bar(self._rows, self._bytes_read)
         else:
             self._bar(event.rows, event.bytes_read)
 
