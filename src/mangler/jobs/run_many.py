@@ -7,6 +7,7 @@ from contextlib import ExitStack, closing
 from pathlib import Path
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.engine.run.memory import LEAST
 from mangler.engine.run.options import RunOptions
 from mangler.history.recording import RecipeHistory
 from mangler.jobs.events import OnEvent, ignore
@@ -55,6 +56,16 @@ def run_many(
             "missing-argument",
             "only_new needs a history: it knows what was delivered",
             "Name one: history=PATH.",
+        )
+    if memory is not None and memory < LEAST:
+        raise wrong_recipe(
+            "too-little-memory", f"memory={memory:,} is too little", f"Allow at least {LEAST:,} bytes."
+        )
+    if together and workers > 1:
+        raise wrong_recipe(
+            "options-conflict",
+            "together writes one output, which one process does",
+            "Leave workers out, or together.",
         )
     path, place, beside = Path(recipe), str(to), None if aside is None else str(aside)
     files = extracts_of([str(extract) for extract in extracts])
