@@ -20,7 +20,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.table.batch import Batch, RowNumbers
 from mangler.table.row_notes import RowNotes
 from mangler.table.schema import Column, Schema, ValueType
-from mangler.table.settings import WriteSettings
+from mangler.table.settings import ReadSettings, WriteSettings
 
 ROWS = 4
 
@@ -79,6 +79,10 @@ class MarksSource:
         columns = tuple(pa.array(column, pa.int64()) for column in values)
         unfit = RowNotes.for_one_reason(rows[~fits], "another number of cells")
         return ParsedBatch(Batch(columns, rows[fits], partition), unfit)
+
+    read_as = ReadSettings()
+    layout_found = False
+    was_set_aside = False
 
     def explain_missing(self) -> Explanation | None:
         return None

@@ -23,7 +23,10 @@ from mangler.recipes.command_line_steps import read_steps, recipe_of
 from mangler.table.settings import ReadSettings
 
 WEEK_18 = "marks bowls vases\n||| ||\n- |\n| | |\n|| -\n||||| ||\n|| ||||\n"
-RECIPE = 'mangler 1 "marks"\nmake all = bowls + coalesce(vases, 0) failures aside\nsort by all nulls first\n'
+RECIPE = (
+    'mangler 1 "marks"\nmake all = bowls + coalesce(vases, 0) failures aside\nsort by all nulls first\n'
+    "tolerate 1 row\n"
+)
 
 
 @pytest.fixture(autouse=True)
@@ -101,7 +104,7 @@ def test_a_run_writes_it_sets_rows_aside_and_is_compared_with_earlier_ones(
 
 
 def test_rows_set_aside_run_again(extract: Path, tmp_path: Path) -> None:
-    recipe = LinkedRecipe.parse("mangler 1\nfill vases with 1")
+    recipe = LinkedRecipe.parse("mangler 1\nfill vases with 1\ntolerate 100%")
     recipe.run(extract, tmp_path / "clean.marks", tmp_path / "aside.marks")
     (tmp_path / "aside.marks").write_text((tmp_path / "aside.marks").read_text().replace("| | |", "| |"))
     again = recipe.run(tmp_path / "aside.marks")
@@ -109,7 +112,7 @@ def test_rows_set_aside_run_again(extract: Path, tmp_path: Path) -> None:
 
 
 def test_it_is_written_as_delimited_text_where_the_name_says_so(extract: Path, tmp_path: Path) -> None:
-    LinkedRecipe.parse("mangler 1").run(extract, tmp_path / "clean.csv")
+    LinkedRecipe.parse("mangler 1\ntolerate 1 row").run(extract, tmp_path / "clean.csv")
     assert (tmp_path / "clean.csv").read_text() == "bowls,vases\n3,2\n,1\n2,\n5,2\n2,4\n"
     (tmp_path / "plain.csv").write_text("bowls,vases\n3,2\n")
     recipe = LinkedRecipe.parse("mangler 1\nconvert * to integer")
@@ -135,5 +138,5 @@ def test_rows_that_a_sink_loses_are_not_delivered(
 
     monkeypatch.setattr(MarksSink, "encode", lambda self, batch: b"| |\n")  # noqa: ARG005
     with pytest.raises(Refusal, match="the output holds 2 rows, and 5 rows came out of the steps"):
-        LinkedRecipe.parse("mangler 1").run(extract, tmp_path / "clean.marks")
+        LinkedRecipe.parse("mangler 1\ntolerate 1 row").run(extract, tmp_path / "clean.marks")
     assert not (tmp_path / "clean.marks").exists()

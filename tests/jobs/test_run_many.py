@@ -13,7 +13,7 @@ from mangler.jobs.events import Event, Finished, Progress, Started
 @pytest.fixture
 def work(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     monkeypatch.chdir(tmp_path)
-    (tmp_path / "r.mangler").write_text("mangler 1\nrequire columns a\ntrim *\n")
+    (tmp_path / "r.mangler").write_text("mangler 1\nrequire columns a\ntrim *\ntolerate 100%\n")
     (tmp_path / "in").mkdir()
     for name, content in (("one", "a,b\n 1,x\n"), ("three", "c\n1\n"), ("two", "a,b\n2,y\n3\n")):
         (tmp_path / "in" / f"{name}.csv").write_text(content)

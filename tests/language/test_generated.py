@@ -84,6 +84,7 @@ VALUES = {
     "TEXTS": st.lists(texts, min_size=1, max_size=3).map(", ".join),
     "NAME": names,
     "NUMBER": st.sampled_from(["1", "20"]),
+    "NUMBERS": st.sampled_from(["1", "8, 12, 3"]),
     "MATCHER": st.one_of(texts.filter(lambda text: text != '""'), patterns),
     "MATCHERS": st.lists(st.one_of(texts, patterns), min_size=1, max_size=3).map(",".join),
     "VALUE": literals,

@@ -110,7 +110,7 @@ def test_exactly_is_reserved_after_require_columns() -> None:
 
 def test_all_mistakes_are_reported_in_one_go_in_their_order() -> None:
     found = mistakes_of(
-        'trim kiln sqeeze\nfill "x" with y\ntrim ok\nkeep kiln\nread delimiter "ab"\n  nulls oops'
+        'trim kiln sqeeze\nfill "x" with y\ntrim ok\nkeep kiln\nread delimiter ""\n  nulls oops'
     )
     assert [(line, column) for line, column, _ in found] == [(1, 11), (2, 6), (4, 1), (6, 9)]
 
@@ -137,9 +137,14 @@ def test_all_mistakes_are_reported_in_one_go_in_their_order() -> None:
         ('replace first "a" with "b" in x whole', "exclude", "leave one"),
         ("reorder columns *, a, *", r"\* stands once", "Leave one"),
         ("require columns *", "by their names", "names"),
-        ('read delimiter "ab"', "2 characters", "One character"),
+        ('read delimiter ""', "is empty", "Write delimiter"),
+        ('read delimiter "::" in runs', "one character", "Write delimiter"),
+        ("read widths 8, 0", "one character wide", "Leave out"),
+        ('read widths 8, 3 delimiter ","', "no delimiter", "Say widths or"),
+        ("read header rows 0", "at least one line", "header absent"),
+        ("read header absent header rows 2", "has no rows", "Say header absent or"),
         ('read quote "é"', "ASCII", "One character"),
-        ("read delimiter '\"'", "same character", "another"),
+        ("read delimiter '\"'", "holds the quote", "another"),
         ("read header row 0", "counted from 1", "header absent"),
         ("read called a, b, a", '"a" is called twice', "own"),
         ("read skip 1.5", "whole number", "without a point"),

@@ -59,7 +59,8 @@ def test_every_verb_says_all_about_itself(name: str) -> None:
         for inner_part in parts:
             look(inner_part)
 
-    for part in parse_usage(name, declaration.usage).fixed:
+    usage = parse_usage(name, declaration.usage)
+    for part in (*usage.fixed, *usage.clauses):
         look(part)
         inner.update([part.text] if isinstance(part, Word) else [])
     assert said <= clauses | inner | {"where"}

@@ -35,6 +35,9 @@ class ReadRequest:
     """Only rows up to this number are wanted; None: all."""
     digest: bool = False
     """Whether the bytes of the extract are digested while they are read."""
+    survey: bool = False
+    """Whether it is found out where the table lies in the file, and columns without a name get one. That is for
+    looking at a file; a run reads as its recipe says."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +59,8 @@ class ParsedBatch:
     """Cells that held a null word."""
     padded: int = 0
     """Rows with too few fields, filled up with nulls."""
+    short: int = 0
+    """Unfit rows that have too few fields."""
 
     def unfit_rows(self, first: int = 1, last: int | None = None, most: int | None = None) -> list[UnfitRow]:
         """The unfit rows in a range of rows, at most so many."""
@@ -108,8 +113,23 @@ class Source(Protocol):
         """The rows of one of its partitions. Called from several threads at once."""
         ...
 
+    @property
+    def read_as(self) -> ReadSettings:
+        """How it is read, with all that was found out: settings under which nothing is left to be found out."""
+        ...
+
+    @property
+    def was_set_aside(self) -> bool:
+        """Whether its rows are ones that an earlier run set aside."""
+        ...
+
+    @property
+    def layout_found(self) -> bool:
+        """Whether a survey found what a run would not find out by itself."""
+        ...
+
     def explain_missing(self) -> Explanation | None:
-        """Why columns may be missing; None where nothing speaks for another way to read the extract."""
+        """Why columns may be missing, or rows do not fit; None where nothing speaks for another way to read."""
         ...
 
     def remarks(self) -> list[str]:

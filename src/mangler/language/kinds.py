@@ -68,6 +68,10 @@ def read_texts(cursor: Cursor) -> tuple[Text, ...]:
     return read_list(cursor, lambda inner, _: read_text(inner))
 
 
+def read_numbers(cursor: Cursor) -> tuple[Number, ...]:
+    return read_list(cursor, lambda inner, _: read_whole_number(inner))
+
+
 def read_value(cursor: Cursor) -> Text | Number | Truth:
     """A literal: a text, a number, `true`, `false` or `null`."""
     if starts_number(cursor):
@@ -220,6 +224,7 @@ READERS: Mapping[str, Callable[[Cursor], Any]] = {
     "TEXT": read_text,
     "TEXTS": read_texts,
     "NUMBER": read_whole_number,
+    "NUMBERS": read_numbers,
     "MATCHER": read_matcher,
     "MATCHERS": read_matchers,
     "VALUE": read_value,

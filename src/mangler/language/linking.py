@@ -42,7 +42,20 @@ def link(
     linker = _Linker(verbs, is_built_in, dict(given or {}), files_under)
     items = linker.items(recipe, (_identity(recipe.source.name),))
     linker.finish(recipe)
-    return ParsedRecipe(recipe.source, tuple(items), tuple(linker.loaded.values()))
+    return with_null_words(ParsedRecipe(recipe.source, tuple(items), tuple(linker.loaded.values())))
+
+
+def with_null_words(recipe: ParsedRecipe) -> ParsedRecipe:
+    """The recipe, each statement with the words that its read statement says mean null."""
+    read = recipe.only("read")
+    words = tuple(text.value for text in read.values.get("nulls", ())) if read is not None else ()
+    if not words:
+        return recipe
+    items = (
+        replace(item, statement=replace(item.statement, null_words=words)) if isinstance(item, Step) else item
+        for item in recipe.items
+    )
+    return replace(recipe, items=tuple(items))
 
 
 @dataclass

@@ -57,6 +57,7 @@ MISTAKE_WORDS = frozenset(
         "missing-arguments",
         "missing-comma",
         "missing-word",
+        "many-rows-unfit",
         "mixed-types",
         "name-not-closed",
         "name-taken",

@@ -41,6 +41,8 @@ class Statement:
     spans: Mapping[str, SourceSpan] = field(default_factory=dict, compare=False, repr=False)
     scope: Scope = field(default=NO_NAMES, compare=False, repr=False)
     """The names that its expressions may use besides columns."""
+    null_words: tuple[str, ...] = field(default=(), compare=False, repr=False)
+    """Words that mean null in the files of the recipe, as its read statement says."""
     included_from: str = field(default="", compare=False, repr=False)
     """The file it is in, when a recipe includes that."""
 

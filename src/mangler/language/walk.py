@@ -272,6 +272,7 @@ KIND_WORDS = {
     "TEXT": "a text",
     "TEXTS": "a list of texts",
     "NUMBER": "a whole number",
+    "NUMBERS": "a list of whole numbers",
     "MATCHER": "a text or a pattern",
     "MATCHERS": "a list of texts or patterns",
     "VALUE": "a value",

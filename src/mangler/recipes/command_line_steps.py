@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from mangler.language.cursor import Cursor
 from mangler.language.items import Step, cut
+from mangler.language.linking import with_null_words
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.recipe import ParsedRecipe, parse_recipe
 from mangler.language.scope import NO_NAMES, Scope
@@ -72,8 +73,10 @@ def scope_of(recipe: ParsedRecipe) -> Scope:
 
 
 def in_scope_of(recipe: ParsedRecipe, steps: Sequence[Statement]) -> list[Statement]:
-    """Steps that may use the recipe's parameters and functions."""
-    return [replace(step, scope=scope_of(recipe)) for step in steps]
+    """Steps that may use the recipe's parameters and functions, and its words for null."""
+    scope = scope_of(recipe)
+    words = with_null_words(recipe).statements[0].null_words
+    return [replace(step, scope=scope, null_words=words) for step in steps]
 
 
 def recipe_of(read: Statement | None) -> ParsedRecipe:

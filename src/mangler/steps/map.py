@@ -43,7 +43,7 @@ MOST_PAIRS = 1_000_000
 DECLARATION = Declaration(
     name="map",
     usage="map COLUMN ({TEXT to VALUE}, …|from TEXT [NAMES]) [anycase] [where CONDITION]"
-    " [unmatched (keep|null|aside|stop|VALUE)]",
+    " [unmatched (keep|null|aside|stop|VALUE)] [nulls TEXTS]",
     meaning="Puts other values in the place of whole cells, by a table of pairs; white space around a cell is ignored."
     " Null stays null. What is put in is a text or null.",
     clauses={
@@ -53,6 +53,8 @@ DECLARATION = Declaration(
         "unmatched": "What becomes of values that the table does not have: keep (the default) leaves them, null and a"
         " text put that in their place, aside sets the row aside, stop delivers nothing. The summary counts them and"
         " shows the first few, with what they are near to.",
+        "nulls": "Words that stand for null in the file that from names. Without it, those of the recipe's read"
+        " statement.",
     },
     examples=(
         Example(
@@ -244,6 +246,15 @@ def check(statement: Statement) -> list[Mistake]:
             )
         seen[folded] = key
         mistakes += check_is_text(item["to"], "map")
+    if statement.has("nulls") and not statement.has("from"):
+        mistakes.append(
+            Mistake(
+                "clause-without-effect",
+                "nulls says what means null in a file, and this map has its table here",
+                'Write from "FILE", or "-" to null in the table.',
+                statement.span_of("nulls"),
+            )
+        )
     if statement.has("value"):
         mistakes += check_is_text(statement.values["value"], "map")
     names = statement.names("names") or ()

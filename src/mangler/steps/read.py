@@ -3,27 +3,40 @@
 from __future__ import annotations
 
 from mangler.language.declaration import Declaration
+from mangler.language.literals import Number
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
-from mangler.steps.shared.checks import check_encoding, check_one_character, codec_of
+from mangler.steps.shared.checks import check_delimiter, check_encoding, check_one_character, codec_of
 from mangler.table.settings import ReadSettings
 
 DECLARATION = Declaration(
     name="read",
-    usage="read [delimiter TEXT] [quote TEXT] [encoding TEXT] [header row NUMBER|header absent]"
-    " [called NAMES] [skip NUMBER] [skip last NUMBER] [escape TEXT] [nulls TEXTS] [comment TEXT]"
+    usage="read [delimiter TEXT [in runs]] [widths NUMBERS] [quote TEXT] [encoding TEXT]"
+    " [header row NUMBER|header absent] [header rows NUMBER] [called NAMES|names completed] [skip NUMBER]"
+    " [skip last NUMBER] [escape TEXT] [nulls TEXTS] [comment TEXT]"
     " [ragged (aside|stop|pad)]",
     meaning="Says how the extract is to be read. What is not said is found out from the file and told in the"
     " summary. It stands once, anywhere in the recipe.",
     clauses={
-        "delimiter": "The one character between fields; without it, the one that fits the first rows best.",
+        "delimiter": "The text between fields, mostly one character; without it, the one that fits the first rows"
+        " best.",
+        "in runs": "Several delimiters in a row count as one, and those at the start and end of a line as none:"
+        ' delimiter " " in runs for columns that are aligned by spaces. An empty field cannot be told then.',
+        "widths": "How many characters wide each column is, for files without a delimiter: widths 8, 12, 3. Spaces"
+        " around a value are padding and belong to no cell; a cell of nothing else is null. The last column takes"
+        " the rest of its line.",
         "quote": 'The one character round fields that hold delimiters or line breaks; without it, ".',
         "encoding": "utf-8, utf-16, windows-1252, latin-1 or any that Python knows; without it, found out.",
-        "header row": "The row that holds the columns' names, counted after the skipped lines; rows above it"
-        " are passed over.",
+        "header row": "The line that holds the columns' names, as an editor counts lines: empty lines and comments"
+        " count too, skipped lines do not. Lines above it are passed over. Without it, the first line that is neither"
+        " empty nor a comment.",
         "header absent": "The file has no header: the columns are column_1, column_2, … or as called.",
-        "called": "New names for all columns, in the file's order; the way out of a header with an empty name"
-        " or the same name twice.",
+        "header rows": "On how many lines the names are. Those of one column are put together with a space; above,"
+        " a name reaches over the empty fields to its right: Peak over °C and min gives Peak °C and Peak min.",
+        "called": "New names for all columns, in the file's order.",
+        "names completed": "A column without a name gets one by its place, column_3; the second of two columns with"
+        " the same name gets a number, speed_2. Where all rows have one field more than the header, the first column"
+        " is the one without a name.",
         "skip": "How many lines at the top of the file are passed over.",
         "skip last": "How many rows at the end of the file are passed over, totals for example.",
         "escape": 'The character that takes any meaning from the one after it: escape "\\\\" for a backslash.',
@@ -39,7 +52,10 @@ DECLARATION = Declaration(
 
 def check(statement: Statement) -> list[Mistake]:
     delimiter, quote = statement.text("delimiter"), statement.text("quote")
-    mistakes = check_one_character(delimiter, "delimiter") + check_one_character(quote, "quote", True)
+    mistakes = check_delimiter(delimiter, statement.has("in runs")) + check_one_character(
+        quote, "quote", True
+    )
+    mistakes += _check_widths(statement)
     mistakes += check_one_character(statement.text("escape"), "escape", True)
     comment = statement.text("comment")
     if comment and (not comment.value.strip() or "\n" in comment.value):
@@ -52,25 +68,16 @@ def check(statement: Statement) -> list[Mistake]:
             )
         )
     mistakes += check_encoding(statement.text("encoding"))
-    if delimiter and delimiter.value == (quote.value if quote else '"'):
+    if delimiter and (quote.value if quote else '"') in delimiter.value:
         mistakes.append(
             Mistake(
                 "clauses-conflict",
-                "delimiter and quote are the same character",
+                "the delimiter holds the quote",
                 "Give one of them another.",
                 delimiter.span,
             )
         )
-    row = statement.number("header row")
-    if row == 0:
-        mistakes.append(
-            Mistake(
-                "count-from-one",
-                "rows are counted from 1",
-                "For a file without a header write header absent.",
-                statement.span_of("header row"),
-            )
-        )
+    mistakes += _check_header(statement)
     seen: set[str] = set()
     for name in statement.names("called") or ():
         if name.value in seen:
@@ -86,6 +93,63 @@ def check(statement: Statement) -> list[Mistake]:
     return mistakes
 
 
+def _check_widths(statement: Statement) -> list[Mistake]:
+    """Columns of a fixed width have no delimiter, and no quotes that could hold one."""
+    widths: tuple[Number, ...] = statement.values.get("widths", ())
+    mistakes = [
+        Mistake(
+            "count-from-one",
+            "a column is at least one character wide",
+            "Leave out what is not there: widths 8, 12, 3.",
+            width.span,
+        )
+        for width in widths
+        if int(width.value) == 0
+    ]
+    return mistakes + [
+        Mistake(
+            "clauses-conflict",
+            f"columns of a fixed width have no {clause}",
+            f"Say widths or {clause}.",
+            statement.span_of(clause),
+        )
+        for clause in ("delimiter", "quote", "escape", "ragged")
+        if widths and statement.has(clause)
+    ]
+
+
+def _check_header(statement: Statement) -> list[Mistake]:
+    mistakes = []
+    if statement.number("header row") == 0:
+        mistakes.append(
+            Mistake(
+                "count-from-one",
+                "lines are counted from 1",
+                "For a file without a header write header absent.",
+                statement.span_of("header row"),
+            )
+        )
+    if statement.number("header rows") == 0:
+        mistakes.append(
+            Mistake(
+                "count-from-one",
+                "names are on at least one line",
+                "For a file without a header write header absent.",
+                statement.span_of("header rows"),
+            )
+        )
+    elif statement.has("header rows") and statement.has("header absent"):
+        mistakes.append(
+            Mistake(
+                "clauses-conflict",
+                "a header that is absent has no rows",
+                "Say header absent or header rows.",
+                statement.span_of("header rows"),
+            )
+        )
+    return mistakes
+
+
 def settings(statement: Statement | None) -> ReadSettings:
     """What a read statement says; None means a recipe without one."""
     if statement is None:
@@ -95,10 +159,15 @@ def settings(statement: Statement | None) -> ReadSettings:
     called, encoding = statement.names("called"), statement.text("encoding")
     return ReadSettings(
         delimiter=delimiter.value if delimiter else None,
+        in_runs=statement.has("in runs"),
+        widths=tuple(int(width.value) for width in statement.values.get("widths", ())),
         quote=quote.value if quote else '"',
         encoding=codec_of(encoding.value) if encoding else None,
-        header_row=0 if statement.has("header absent") else statement.number("header row") or 1,
+        header_absent=statement.has("header absent"),
+        header_row=statement.number("header row"),
+        header_rows=statement.number("header rows") or 1,
         called=tuple(name.value for name in called) if called is not None else None,
+        names_completed=statement.has("names completed"),
         skip=statement.number("skip") or 0,
         skip_last=statement.number("skip last") or 0,
         escape=escape.value if escape else "",

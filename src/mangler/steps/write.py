@@ -5,7 +5,7 @@ from __future__ import annotations
 from mangler.language.declaration import Declaration
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
-from mangler.steps.shared.checks import check_encoding, check_one_character, codec_of
+from mangler.steps.shared.checks import check_delimiter, check_encoding, codec_of
 from mangler.table.settings import WriteSettings
 
 DECLARATION = Declaration(
@@ -14,7 +14,8 @@ DECLARATION = Declaration(
     meaning="Says how the cleaned table is to be written. What is not said is as in the extract, in UTF-8."
     " It stands once, anywhere in the recipe.",
     clauses={
-        "delimiter": "The one character between fields.",
+        "delimiter": "The text between fields, mostly one character. A comma where the extract's columns are aligned"
+        " by spaces.",
         "quotes": "sparing (the default) quotes only cells that need it: those that hold the delimiter, a quote"
         " or a line break, and empty texts. always quotes every cell that is not null.",
         "nulls": "The word written for null, without quotes; nothing is written without it. A text that is the"
@@ -28,7 +29,7 @@ DECLARATION = Declaration(
 
 
 def check(statement: Statement) -> list[Mistake]:
-    mistakes = check_one_character(statement.text("delimiter"), "delimiter")
+    mistakes = check_delimiter(statement.text("delimiter"))
     mistakes += check_encoding(statement.text("encoding"))
     nulls = statement.text("nulls")
     if nulls and any(mark in nulls.value for mark in '"\n\r\0'):

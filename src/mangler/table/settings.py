@@ -11,12 +11,22 @@ from mangler.language.source import SourceSpan
 @dataclass(frozen=True)
 class ReadSettings:
     delimiter: str | None = None
+    """One character, or several that stand together."""
+    in_runs: bool = False
+    """Whether several delimiters in a row are one, and those at the ends of a line none."""
+    widths: tuple[int, ...] = ()
+    """How many characters wide each column is, for columns that are aligned by blanks."""
     quote: str = '"'
     encoding: str | None = None
     """Python's name of the codec."""
-    header_row: int = 1
-    """Which row, after the skipped lines, holds the names; 0 when there is no header."""
+    header_absent: bool = False
+    header_row: int | None = None
+    """On which line, after the skipped lines, the names are; None: on the first one that holds something."""
+    header_rows: int = 1
+    """On how many lines the names are."""
     called: tuple[str, ...] | None = None
+    names_completed: bool = False
+    """Whether columns without a name, or with the name of another, get one."""
     skip: int = 0
     skip_last: int = 0
     escape: str = ""

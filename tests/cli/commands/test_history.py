@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from tests.cli.program import mangler, said
 
-RECIPE = 'mangler 1 "Test"\ntrim *\n'
+RECIPE = 'mangler 1 "Test"\ntrim *\ntolerate 100%\n'
 
 
 @pytest.fixture

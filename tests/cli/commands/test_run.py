@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from tests.cli.program import PROGRAM, mangler, said
 
-RECIPE = 'mangler 1 "Test"\nread delimiter ";"\nrequire columns kiln\ntrim *\n'
+RECIPE = 'mangler 1 "Test"\nread delimiter ";"\nrequire columns kiln\ntrim *\ntolerate 100%\n'
 
 
 @pytest.fixture
@@ -263,7 +263,7 @@ def test_a_file_to_look_into_that_is_not_there(tmp_path: Path) -> None:
 
 
 def test_strict_delivers_nothing_where_a_row_is_set_aside(tmp_path: Path) -> None:
-    (tmp_path / "r.mangler").write_text('mangler 1 "Test"\ntrim *\n')
+    (tmp_path / "r.mangler").write_text('mangler 1 "Test"\ntrim *\ntolerate 1 row\n')
     (tmp_path / "a.csv").write_text("a,b\n1,2\n3\n")
     (tmp_path / "b.csv").write_text("a,b\n1,2\n")
     done = mangler("run", "r.mangler", "a.csv", "b.csv", "--to", "out/", "--strict", cwd=tmp_path)

@@ -21,7 +21,7 @@ from tests.cli.program import PROGRAM, mangler, said
 from mangler.history.store import History, State
 from mangler.sample.generate import write_sample
 
-RECIPE = 'mangler 1 "Test"\ntrim *\n'
+RECIPE = 'mangler 1 "Test"\ntrim *\ntolerate 100%\n'
 
 
 @pytest.fixture

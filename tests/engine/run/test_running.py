@@ -113,7 +113,7 @@ def test_blocks_threads_and_memory_change_nothing(
 ) -> None:
     extract = tmp_path / "extract.csv"
     extract.write_text("\n".join(["a,b,c", *lines]), "utf-8", newline="")
-    recipe = LinkedRecipe.parse(f"mangler 1\n{steps}")
+    recipe = LinkedRecipe.parse(f"mangler 1\n{steps}\ntolerate 100%")
     whole = recipe.run(extract, options=RunOptions(workers=1))
     divided = recipe.run(extract, options=RunOptions(workers=workers, partition_size=block, memory=memory))
     assert account(divided) == account(whole)

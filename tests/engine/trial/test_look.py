@@ -72,4 +72,4 @@ def test_options_in_the_language(extract: str) -> None:
         with pytest.raises(Refusal):
             see(extract, columns=column_list(wrong))
     with pytest.raises(Refusal):
-        read_words('delimiter ";;"')
+        read_words('delimiter ""')

@@ -14,7 +14,7 @@ from mangler.formats.delimited import aside as module
 def test_the_aside_file_holds_rows_as_read_and_runs_again_once_fixed(tmp_path: Path) -> None:
     extract = tmp_path / "e.csv"
     extract.write_bytes(b'kiln;notes\r\n007;"a;b"\r\n012;"x"y\r\n031;one;two\r\n')
-    recipe = LinkedRecipe.parse('mangler 1\nread delimiter ";" nulls "-"\ntrim *')
+    recipe = LinkedRecipe.parse('mangler 1\nread delimiter ";" nulls "-"\ntrim *\ntolerate 100%')
     aside = tmp_path / "clean.aside.csv"
     result = recipe.run(extract, tmp_path / "clean.csv", aside)
     assert (tmp_path / "clean.csv").read_bytes() == b'kiln;notes\r\n007;"a;b"\r\n'
@@ -40,7 +40,7 @@ def test_the_aside_file_holds_rows_as_read_and_runs_again_once_fixed(tmp_path: P
 def test_an_aside_file_is_utf8_whatever_the_extract_was(tmp_path: Path) -> None:
     extract, aside = tmp_path / "e.csv", tmp_path / "a.csv"
     extract.write_bytes("# log\nkiln;potter\n007;Zoë;x\n012;Émile\n".encode("cp1252"))
-    recipe = LinkedRecipe.parse('mangler 1\nread encoding "windows-1252" skip 1 called a, b')
+    recipe = LinkedRecipe.parse('mangler 1\nread encoding "windows-1252" skip 1 called a, b\ntolerate 100%')
     recipe.run(extract, tmp_path / "o.csv", aside)
     text = aside.read_text("utf-8")
     assert text.endswith(";007;Zoë;x\n") and text.startswith("_file;_row;_step;_reason;a;b\n")
@@ -52,7 +52,7 @@ def test_an_aside_file_is_utf8_whatever_the_extract_was(tmp_path: Path) -> None:
 def test_no_row_aside_no_file(tmp_path: Path) -> None:
     extract = tmp_path / "e.csv"
     extract.write_bytes(b"a;b\n1;2\n")
-    LinkedRecipe.parse("mangler 1").run(extract, tmp_path / "o.csv", tmp_path / "o.aside.csv")
+    LinkedRecipe.parse("mangler 1\ntolerate 100%").run(extract, tmp_path / "o.csv", tmp_path / "o.aside.csv")
     assert not (tmp_path / "o.aside.csv").exists()
 
 
@@ -74,7 +74,8 @@ def test_rows_aside_are_as_they_were_read(
     aside.unlink(missing_ok=True)
     extract.write_bytes(line_end.join(["x;y", *rows]).encode() + line_end.encode() * ends)
     recipe = LinkedRecipe.parse(
-        'mangler 1\nread delimiter ";"\nset aside rows where x = "a" because "one; \\"quoted\\" reason"'
+        'mangler 1\nread delimiter ";"\nset aside rows where x = "a" because "one; \\"quoted\\" reason"\n'
+        "tolerate 100%"
     )
     with mock.patch.object(module, "ROWS_AT_ONCE", at_once):
         result = recipe.run(extract, tmp_path / "o.csv", aside, RunOptions(partition_size=block))

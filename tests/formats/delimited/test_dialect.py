@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from mangler.formats.contract import ReadRequest
-from mangler.formats.delimited.dialect import find_delimiter
+from mangler.formats.delimited.delimiter_search import find_delimiter
 from mangler.formats.registry import open_source
 from mangler.table.settings import ReadSettings
 
@@ -25,7 +25,8 @@ from mangler.table.settings import ReadSettings
     ],
 )
 def test_the_delimiter_is_detected(sample: bytes, delimiter: str | None) -> None:
-    assert find_delimiter(sample, '"', complete=True) == delimiter
+    found = find_delimiter(sample, '"', complete=True)
+    assert (found.text if found else None) == delimiter
 
 
 def test_what_was_detected_is_reported(tmp_path: Path) -> None:

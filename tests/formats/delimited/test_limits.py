@@ -52,7 +52,7 @@ def test_too_many_columns_are_refused(tmp_path: Path, monkeypatch: pytest.Monkey
 
 def test_a_header_far_down_is_looked_for_only_as_far_as_the_file_goes(tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("a\n1\n")
-    with pytest.raises(Refusal, match="has 2 rows, and its header should be row 2000000000"):
+    with pytest.raises(Refusal, match="fewer lines than read header row"):
         LinkedRecipe.parse("mangler 1\nread header row 2_000_000_000").run(tmp_path / "a.csv")
 
 

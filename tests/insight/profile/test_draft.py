@@ -19,7 +19,7 @@ from mangler.table.settings import ReadSettings
 
 def drafted(path: Path, read: str = "") -> str:
     words = read_words(read) if read else None
-    return draft(profile_file(str(path), settings(words)), "kiln log", words).text
+    return draft(profile_file(str(path), settings(words)), "kiln log").text
 
 
 def verbs(text: str) -> list[str]:

@@ -61,7 +61,7 @@ def draft(
     title = (
         to.stem if to is not None else "draft" if file == "-" else Path(file).name.split(".")[0] or "draft"
     )
-    drafted = draft_of(found, title, words)
+    drafted = draft_of(found, title)
     if to is not None:
         replace_recipe(str(to), drafted.text)
     if json:

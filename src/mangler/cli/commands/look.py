@@ -89,11 +89,13 @@ def _show(console: Console, view: View, met_only: bool) -> None:
     from rich.text import Text
 
     from mangler.cli.views.cells import visible
+    from mangler.cli.views.lines import show_read_as
     from mangler.cli.views.table_view import show_table, show_unfit
     from mangler.language.mistake import enumerate_names
 
     found = ", ".join(f"{what} {found}" for what, found in view.detected.items())
     console.print(Text.assemble((view.extract, "bold"), (f"  {found}" * bool(found), "dim")), soft_wrap=True)
+    show_read_as(console, view.read_as)
     if view.total == 0:
         names = [visible(column.name).plain for column in view.columns]
         console.print(

@@ -12,6 +12,13 @@ GAP = "  "
 INDENT = "  "
 
 
+def show_read_as(console: Console, words: str) -> None:
+    """The read statement that a recipe for the file needs, where it was found out how the table lies in it."""
+    if words:
+        told = Text.assemble(("A recipe for it needs:  ", "yellow"), words)
+        console.print(told, soft_wrap=True)
+
+
 def widths(heads: Sequence[str], rows: Sequence[Sequence[Text]]) -> list[int]:
     return [max(cell_len(head), *(cell_len(row[i].plain) for row in rows), 0) for i, head in enumerate(heads)]
 

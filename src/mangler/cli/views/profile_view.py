@@ -10,10 +10,11 @@ from rich.console import Console
 from rich.text import Text
 
 from mangler.cli.views.cells import visible
-from mangler.cli.views.lines import INDENT, print_lines
+from mangler.cli.views.lines import INDENT, print_lines, show_read_as
 from mangler.insight.columns.finding import Kind, Proposal, Stage
 from mangler.insight.columns.values import rounded
 from mangler.insight.profile.profile import ColumnProfile, Profile
+from mangler.table.read_words import read_statement
 from mangler.table.select import quote_name
 
 SPACE_KINDS = (Kind.OUTER_SPACE, Kind.INNER_SPACE, Kind.UNUSUAL_SPACE)
@@ -80,6 +81,8 @@ def _show_head(console: Console, profile: Profile) -> None:
     columns = f"{len(profile.all_names):,} column{'s' * (len(profile.all_names) != 1)}"
     console.print(Text.assemble((profile.extract, "bold"), f"  {rows}, {columns}"), soft_wrap=True)
     console.print(Text(found, style="dim"), soft_wrap=True)
+    if profile.layout_found:
+        show_read_as(console, read_statement(profile.read_as))
     if profile.hint:
         console.print(Text(f"! {profile.hint}", style="yellow"), soft_wrap=True)
     if profile.unfit:

@@ -8,7 +8,7 @@ from rich.console import Console
 from rich.text import Text
 
 from mangler.cli.views.cells import visible
-from mangler.cli.views.lines import INDENT, fitting, print_lines
+from mangler.cli.views.lines import INDENT, fitting, print_lines, show_read_as
 from mangler.cli.views.marks import LEFT, LEFT_STYLE, RIGHT, RIGHT_STYLE, come, marked, removed
 from mangler.cli.views.split_view import show_cuts
 from mangler.cli.views.summary_view import show_counts
@@ -32,6 +32,7 @@ def show_trial(console: Console, trial: Trial) -> None:
         _show_failures(console, lines[-1][1], step.planned.step.ways_out)
         console.print()
     show_unfit(console, trial.unfit)
+    show_read_as(console, trial.read_as)
     console.print(Text(_which_rows(trial), style="dim"), soft_wrap=True)
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 import pyarrow as pa
 
-from mangler.formats.contract import Partition
+from mangler.formats.contract import Partition, ReadRequest
 from mangler.formats.reading import read_partitions
 from mangler.formats.registry import open_source
 from mangler.language.literals import Text
@@ -19,6 +19,7 @@ from mangler.language.statement import Statement
 from mangler.steps import VERBS
 from mangler.table.batch import RowNumbers
 from mangler.table.reference import Reference
+from mangler.table.settings import ReadSettings
 from mangler.table.tally import MOST_EXAMPLES
 from mangler.table.types import ARROW
 
@@ -30,10 +31,12 @@ def with_reference(statement: Statement) -> Statement:
     """A statement that names a file, with what that file holds as the value `reference`."""
     text = statement.get(VERBS.declaration(statement.verb).reads_file, Text)
     assert text is not None
-    return replace(statement, values={**statement.values, "reference": _reference(statement, text)})
+    own = statement.values.get("nulls")
+    nulls = tuple(word.value for word in own) if own is not None else statement.null_words
+    return replace(statement, values={**statement.values, "reference": _reference(statement, text, nulls)})
 
 
-def _reference(statement: Statement, text: Text) -> Reference:
+def _reference(statement: Statement, text: Text, nulls: tuple[str, ...]) -> Reference:
     """What the file holds that a statement names, relative to the recipe."""
     path = Path(statement.span.source.name).parent / text.value
     try:
@@ -43,15 +46,15 @@ def _reference(statement: Statement, text: Text) -> Reference:
         stamp = (0, 0)  # opening it tells why
     try:
         # By itself - would be standard input, which no recipe names.
-        return replace(_read(str(path) if str(path) != "-" else "./-", stamp), name=text.value)
+        return replace(_read(str(path) if str(path) != "-" else "./-", stamp, nulls), name=text.value)
     except Refusal as refusal:
         raise _at(refusal, text.span) from None
 
 
 @lru_cache(KEPT)
-def _read(path: str, stamp: tuple[int, int]) -> Reference:  # noqa: ARG001
+def _read(path: str, stamp: tuple[int, int], nulls: tuple[str, ...]) -> Reference:  # noqa: ARG001
     """Reads a file once, as long as it does not change."""
-    source = open_source(path)
+    source = open_source(path, ReadRequest(ReadSettings(nulls=nulls, names_completed=True)))
     try:
         batches, lines = [], []
         unfit: list[str] = []

@@ -9,10 +9,14 @@ from mangler.language.recipe import ParsedRecipe
 from mangler.steps import read as read_verb
 from mangler.steps.tolerate import tolerated
 
+MANY = 10
+"""One row in so many may be unfit where the recipe does not say how many are tolerated."""
+
 
 def require_acceptable(recipe: ParsedRecipe, account: Account, all_rows: bool) -> None:
     """Raises why what was cleaned is not delivered. `all_rows`: whether all rows of the extract were read."""
     refuse_ragged(recipe, account.summary)
+    refuse_misread(recipe, account)
     refuse_failures(account, all_rows)
     refuse_intolerable(recipe, account.summary)
     account.summary.balance.require_even()
@@ -29,6 +33,30 @@ def refuse_ragged(recipe: ParsedRecipe, summary: Summary) -> None:
             "Mend them in the extract, or write ragged aside to set such rows aside.",
             statement.span_of("ragged") if statement else None,
         )
+
+
+def refuse_misread(recipe: ParsedRecipe, account: Account) -> None:
+    """Where many rows do not fit the table, the extract is likely to be read in the wrong way.
+
+    `tolerate` says otherwise. Rows that were set aside before are few, and may all be unfit still.
+    """
+    summary, unfit, read = account.summary, account.unfit, account.summary.balance.read
+    if unfit * MANY <= read or recipe.only("tolerate") is not None or account.source.was_set_aside:
+        return
+    statement = recipe.only("read")
+    why = account.source.explain_missing()
+    ways = [f"{why.message[0].upper()}{why.message[1:]}. {why.advice}"] if why else []
+    if account.short * 2 > unfit and not why:
+        ways.append("Most of them have too few fields. To fill them up with nulls, write read ragged pad.")
+    share = f"tolerate {-(-unfit * 100 // read)}%"
+    ways.append(f"If they are to be set aside, so many of them, write {share}.")
+    raise extract_does_not_fit(
+        "many-rows-unfit",
+        f"{summary.extract}: {rows_text(unfit)} of {read:,} cannot be read as the header says, more than a tenth:\n"
+        f"{examples_text(summary.aside_examples)}",
+        "Nothing is delivered. " + "\n".join(ways),
+        statement.span if statement else None,
+    )
 
 
 def refuse_failures(account: Account, all_rows: bool) -> None:

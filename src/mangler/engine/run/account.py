@@ -26,6 +26,8 @@ class ReadCounts:
     """Cells that held a null word."""
     padded: int
     """Rows with too few fields, filled up with nulls."""
+    short: int
+    """Unfit rows that have too few fields."""
     seconds: float
 
 
@@ -33,7 +35,7 @@ class Account:
     """Filled while rows go through a plan, and closed when all did."""
 
     def __init__(self, recipe: ParsedRecipe, source: Source) -> None:
-        self._source = source
+        self.source = source
         statement = recipe.only("read")
         self.summary = Summary(recipe.source.name, title_of(recipe), source.name)
         self.summary.detected = dict(source.detected)
@@ -44,6 +46,10 @@ class Account:
         """Steps whose columns depend on the rows, as they are when all were seen."""
         self.lines: list[StepLine] = []
         self.padded = 0
+        self.unfit = 0
+        """Rows that reading itself sets aside."""
+        self.short = 0
+        """Those of them that have too few fields."""
 
     def add_steps(self, more: Plan) -> None:
         """Takes in steps that are bound."""
@@ -64,6 +70,8 @@ class Account:
         self.summary.balance.read += read.rows + read.unfit
         self.summary.balance.withdrawn += read.unfit
         self.padded += read.padded
+        self.unfit += read.unfit
+        self.short += read.short
 
     def note_aside(self, rows: AsideRows) -> None:
         self.summary.note_aside(rows)
@@ -91,10 +99,10 @@ class Account:
             summary.warnings += [f"line {line.label}: {warning}" for warning in line.warnings]
         if self.padded:
             self._reading.remarks.append(f"{rows_text(self.padded)} with too few fields filled up with nulls")
-        self._reading.remarks += self._source.remarks()
+        self._reading.remarks += self.source.remarks()
         summary.warnings += warnings
         if not summary.balance.read:
-            summary.warnings.append(f"{self._source.name} has a header and no rows")
+            summary.warnings.append(f"{self.source.name} has a header and no rows")
         if only_rows is not None and summary.balance.read >= only_rows:
             summary.warnings.append(f"only the first {rows_text(only_rows)} were read, as --rows says")
         return summary

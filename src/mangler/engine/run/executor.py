@@ -94,7 +94,12 @@ class Executor:
                 observed = watcher.observe(parsed.batch) if watcher is not None else None
                 passed = work((partition.index, parsed.batch))
                 counts = ReadCounts(
-                    len(parsed.batch), len(parsed.unfit), parsed.nulls_made, parsed.padded, seconds
+                    len(parsed.batch),
+                    len(parsed.unfit),
+                    parsed.nulls_made,
+                    parsed.padded,
+                    parsed.short,
+                    seconds,
                 )
                 aside = self._set_aside(partition, parsed, stage, passed)
                 return PartitionResult(partition.index, counts, aside, observed, passed)

@@ -16,6 +16,7 @@ from mangler.language.statement import Statement
 from mangler.language.tables import Cell
 from mangler.steps.shared.columnwise import matching_names
 from mangler.steps.shared.conditions import Condition, condition_of
+from mangler.table.read_words import read_statement
 from mangler.table.schema import Column
 from mangler.table.select import select
 from mangler.table.settings import ReadSettings
@@ -38,6 +39,8 @@ class View:
     numbers: list[int] = field(default_factory=list)
     unfit: list[UnfitRow] = field(default_factory=list)
     """Rows in this range that have no place in the table."""
+    read_as: str = ""
+    """The read statement that says what was found out and a run would not find out; empty where there is none."""
     total: int | None = None
     """How many rows the extract has, where it was read to its end."""
 
@@ -52,6 +55,7 @@ class View:
                 for i, number in enumerate(self.numbers)
             ],
             "unfit": [{"row": row.row, "reason": row.reason} for row in self.unfit],
+            "read_as": self.read_as or None,
             "rows_in_extract": self.total,
         }
 
@@ -71,7 +75,9 @@ def look_at(
     only rows that meet it count.
     """
     near = start > 0 and start + (rows or ROWS) < 10_000 and where is None
-    source = open_source(path, ReadRequest(settings, SMALL_PARTITION if near else PARTITION_SIZE))
+    source = open_source(
+        path, ReadRequest(settings, SMALL_PARTITION if near else PARTITION_SIZE, survey=True)
+    )
     try:
         schema = source.schema
         chosen = (
@@ -82,6 +88,7 @@ def look_at(
             dict(source.detected),
             tuple(schema.columns[i] for i in chosen),
             [[] for _ in chosen],
+            read_as=read_statement(source.read_as) if source.layout_found else "",
         )
         reading = _Reading(source, progress)
         if where is not None:

@@ -25,6 +25,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import GatheringStep, Step
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.packing import MixedOrigin
+from mangler.table.read_words import read_statement
 from mangler.table.schema import Schema
 from mangler.table.small import cells_of
 from mangler.table.spillable_rows import concat_batches
@@ -96,6 +97,8 @@ class Trial:
     """Known where the file was read to its end."""
     unfit: list[UnfitRow] = field(default_factory=list)
     """Rows among those tried that have no place in the table."""
+    read_as: str = ""
+    """The read statement that says what was found out and a run would not find out; empty where there is none."""
 
     @property
     def fails(self) -> bool:
@@ -109,6 +112,7 @@ class Trial:
             "rows_tried": self.rows_tried,
             "rows_in_extract": self.rows_in_extract,
             "unfit": [asdict(row) for row in self.unfit],
+            "read_as": self.read_as or None,
             "steps": [step.to_json() for step in self.steps],
         }
 
@@ -128,11 +132,13 @@ def attempt(
     """
     settings = read_verb.settings(recipe.only("read"))
     size = PARTITION_SIZE if whole else SMALL_PARTITION
-    source = open_source(path, ReadRequest(settings, size, None if whole else rows))
+    source = open_source(path, ReadRequest(settings, size, None if whole else rows, survey=True))
     budget = MemoryBudget(half_of_the_machine() // 2)
     try:
         planned = plan(recipe, source.schema, source.explain_missing, steps)
-        return _Attempt(source, recipe, planned, len(steps), rows, whole, budget).run(progress)
+        trial = _Attempt(source, recipe, planned, len(steps), rows, whole, budget).run(progress)
+        trial.read_as = read_statement(source.read_as) if source.layout_found else ""
+        return trial
     finally:
         budget.close()
         source.close()

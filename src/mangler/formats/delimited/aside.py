@@ -10,7 +10,7 @@ import pyarrow as pa
 
 from mangler.formats.aside import ASIDE_COLUMNS, AsideRows
 from mangler.formats.delimited.dialect import Dialect
-from mangler.formats.delimited.records import split_record
+from mangler.formats.delimited.records import field_text, split_record
 from mangler.formats.delivery import Delivery, deliver_to
 from mangler.kernels.text.concatenate import concatenate
 from mangler.kernels.text.rendering import Layout, quote_text, quote_texts
@@ -29,7 +29,7 @@ class DelimitedAsideFile:
         self.path = path
         self._extract, self._names = extract, names
         self._dialect, self._from_aside = dialect, from_aside
-        self._layout = Layout(dialect.delimiter, dialect.quote, dialect.line_end)
+        self._layout = Layout(dialect.written_delimiter, dialect.quote, dialect.line_end)
         self._delivery: Delivery | None = None
 
     def add(self, rows: AsideRows) -> None:
@@ -88,6 +88,8 @@ class DelimitedAsideFile:
     def _records(self, rows: AsideRows) -> TextArray:
         """The rows as they were read; of an aside file without what was in front of them."""
         records = rows.partition.as_read(rows.notes.rows)
+        if self._dialect.delimiter != self._layout.delimiter:
+            return pa.array(map(self._respelled, records.cast(pa.binary()).to_pylist()), pa.string())
         if not self._from_aside:
             return records
         delimiter = self._dialect.delimiter.encode()
@@ -96,6 +98,12 @@ class DelimitedAsideFile:
             for record in records.cast(pa.binary()).to_pylist()
         ]
         return pa.array(bare, pa.binary()).cast(pa.string())
+
+    def _respelled(self, record: bytes) -> str:
+        """A row without one mark between its fields, with the delimiter of this file between them."""
+        dialect = self._dialect
+        fields = [field_text(field, dialect.quote, dialect.escape) for field in dialect.fields(record)]
+        return self._join(fields)
 
     def _join(self, cells: Sequence[str]) -> str:
         return self._layout.delimiter.join(quote_text(cell, self._layout) for cell in cells)

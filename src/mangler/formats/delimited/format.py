@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from mangler.formats.contract import ReadRequest
+from mangler.formats.delimited.opening import open_delimited
 from mangler.formats.delimited.sink import DelimitedSink
-from mangler.formats.delimited.source import NAME, DelimitedSource, open_delimited
+from mangler.formats.delimited.source import NAME, DelimitedSource
 from mangler.formats.location import Location
 
 
@@ -18,11 +19,15 @@ class DelimitedText:
     read_clauses: frozenset[str] = frozenset(
         {
             "delimiter",
+            "in runs",
+            "widths",
             "quote",
             "encoding",
             "header row",
             "header absent",
+            "header rows",
             "called",
+            "names completed",
             "skip",
             "skip last",
             "escape",

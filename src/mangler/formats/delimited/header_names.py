@@ -17,19 +17,22 @@ def column_names(fields: list[bytes], settings: ReadSettings, name: str) -> tupl
     """The columns' names, as the header or `called` has them."""
     refuse_too_many(len(fields), name)
     try:
-        names = [field_text(field, settings.quote, settings.escape) for field in fields]
+        names = written_names(fields, settings)
     except UnicodeDecodeError:
         raise file_trouble(
             "encoding", f"{name}: its header is not UTF-8", "Save the extract as UTF-8."
         ) from None
     if settings.called is not None:
-        if len(settings.called) != len(names):
+        is_short = settings.ragged == "pad" and len(names) < len(settings.called)
+        if len(settings.called) != len(names) and not is_short:
             raise extract_does_not_fit(
                 "wrong-number-of-names",
                 f"{name} has {len(names)} columns, and called names {len(settings.called)}",
                 f"Its header: {enumerate_names(names, MOST_LISTED)}",
             )
         return settings.called
+    if settings.names_completed:
+        return tuple(unique_names(names))
     empty = [number for number, column in enumerate(names, 1) if not column.strip()]
     if empty:
         raise _unusable(name, f"has no name for column {empty[0]}", names)
@@ -39,6 +42,11 @@ def column_names(fields: list[bytes], settings: ReadSettings, name: str) -> tupl
             raise _unusable(name, f'has "{column}" twice, as columns {seen[column]} and {number}', names)
         seen[column] = number
     return tuple(names)
+
+
+def written_names(fields: list[bytes], settings: ReadSettings) -> list[str]:
+    """The names as the header spells them; a UnicodeDecodeError where it is not UTF-8."""
+    return [field_text(field, settings.quote, settings.escape) for field in fields]
 
 
 def refuse_too_many(columns: int, name: str) -> None:
@@ -57,7 +65,7 @@ def unique_names(names: list[str]) -> list[str]:
     last: dict[str, int] = {}
     out = []
     for number, column in enumerate(names, 1):
-        base = column.strip() or f"column_{number}"
+        base = column if column.strip() else f"column_{number}"
         unique = base
         while unique in fresh or (unique != column and unique in taken):
             last[base] = last.get(base, 1) + 1
@@ -78,5 +86,6 @@ def _unusable(name: str, what: str, names: list[str]) -> Refusal:
     return extract_does_not_fit(
         "column-names",
         f"the header of {name} {what}",
-        f"Give every column a name in the read statement:\nread called {called}",
+        "Have names given by their place: read names completed\n"
+        f"Or give every column a name in the read statement:\nread called {called}",
     )

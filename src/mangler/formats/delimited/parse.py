@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -14,8 +14,10 @@ import pyarrow.csv
 from mangler.formats.aside import ASIDE_COLUMNS
 from mangler.formats.contract import ParsedBatch
 from mangler.formats.delimited.block_reader import Block
+from mangler.formats.delimited.collapse import collapsed
 from mangler.formats.delimited.dialect import Dialect
-from mangler.formats.delimited.records import Positions, split_record
+from mangler.formats.delimited.fixed_width import cut_block
+from mangler.formats.delimited.records import NONE, Positions, split_record
 from mangler.formats.encoding import offer
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import with_nulls
@@ -51,10 +53,15 @@ class Parser:
 
     def parse(self, block: Block) -> ParsedBatch:
         self._refuse_bad_bytes(block)
+        if self.dialect.widths:
+            return self._finished(block, cut_block(block, self.dialect.widths), RowNotes())
+        origin, blank = block, NONE
+        if self.dialect.in_runs:
+            block, blank = collapsed(block, self.dialect.spelling)
         width = len(self.names) + self.skipped
         altered: dict[int, bytes] = {}
         broken = block.marks.broken  # of what was read: the block may end before them
-        broken = np.unique(block.indexes_at(broken[broken < len(block.data)]))
+        broken = np.union1d(block.indexes_at(broken[broken < len(block.data)]), blank)
         self._protect_lone_returns(block, altered)
         columns, ragged = self._read(block, broken, altered)
         padded = 0
@@ -66,7 +73,12 @@ class Parser:
                     altered[index] = record + delimiter * (width - fields)
                     padded += 1
             columns, ragged = self._read(block, broken, altered)
-        unfit = self._unfit(block, broken, ragged)
+        unfit = self._unfit(block, broken, ragged, blank)
+        short = sum(fields < width for fields in ragged.values())
+        return replace(self._finished(origin, columns, unfit), padded=padded, short=short)
+
+    def _finished(self, block: Block, columns: list[Any], unfit: RowNotes) -> ParsedBatch:
+        """The rows that fit, up to the one that is wanted last."""
         rows = np.arange(block.first_row, block.first_row + block.row_count, dtype=np.int64)
         if len(unfit):
             rows = np.delete(rows, unfit.rows - block.first_row)
@@ -82,10 +94,10 @@ class Parser:
             rows, columns = rows[:count], [column.slice(0, count) for column in columns]
             unfit = unfit.only(unfit.rows <= self.rows)
         columns, nulls = self._null_words(columns)
-        return ParsedBatch(Batch(tuple(columns), rows, block), unfit, nulls, padded)
+        return ParsedBatch(Batch(tuple(columns), rows, block), unfit, nulls)
 
-    def _unfit(self, block: Block, broken: Positions, ragged: dict[int, int]) -> RowNotes:
-        """The rows that do not fit: those with text after a quote, and those with too few or too many fields."""
+    def _unfit(self, block: Block, broken: Positions, ragged: dict[int, int], blank: Positions) -> RowNotes:
+        """The rows that do not fit: with text after a quote, with nothing, and with too few or too many fields."""
         indexes = np.fromiter(ragged.keys(), np.int64, len(ragged))
         fields, codes = np.unique(np.fromiter(ragged.values(), np.int64, len(ragged)), return_inverse=True)
         messages = tuple(
@@ -95,7 +107,8 @@ class Parser:
         first = block.first_row
         return merged(
             [
-                RowNotes.for_one_reason(broken + first, "text after a closing quote"),
+                RowNotes.for_one_reason(np.setdiff1d(broken, blank) + first, "text after a closing quote"),
+                RowNotes.for_one_reason(blank + first, "nothing but delimiters"),
                 RowNotes(indexes + first, codes, messages),
             ]
         )
@@ -241,7 +254,7 @@ class Parser:
         line = block.first_line + int(np.count_nonzero(block.array[:position] == 10))
         index = block.index_at(position)
         before = block.data[block.starts[index] : position]
-        field = len(split_record(before, self.dialect.spelling))
+        field = len(self.dialect.fields(before))
         field -= self.skipped
         column = f', column "{self.names[field - 1]}"' if 1 <= field <= len(self.names) else ""
         return file_trouble(

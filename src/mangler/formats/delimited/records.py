@@ -185,11 +185,32 @@ def _delimiters(data: Bytes, delimiter: bytes, escaped: Positions) -> tuple[Word
         starts[:-distance] &= data[distance:] == byte
         starts[-distance:] = False
     starts[escaped] = False
+    if _overlaps_itself(delimiter):
+        _keep_apart(starts, len(delimiter))
     words = bits.pack(starts)
     following = words
     for _ in delimiter:
         following = bits.after(following)
     return words, following
+
+
+def _overlaps_itself(delimiter: bytes) -> bool:
+    """Whether a second one may start inside the first: `||` in `|||`."""
+    return any(delimiter.endswith(delimiter[:size]) for size in range(1, len(delimiter)))
+
+
+def _keep_apart(starts: npt.NDArray[np.bool_], size: int) -> None:
+    """Takes out starts that are inside the delimiter before them."""
+    where = np.flatnonzero(starts)
+    close = np.diff(where) < size
+    if not close.any():
+        return
+    last = -size
+    for at in where[np.append(close, False) | np.append(False, close)].tolist():
+        if at - last < size:
+            starts[at] = False
+        else:
+            last = at
 
 
 def _by_walking(data: Bytes, marks: Positions, spelling: Spelling) -> tuple[Words, Positions, int]:

@@ -25,7 +25,7 @@ LINE_ENDS = {"lf": "\n", "crlf": "\r\n"}
 
 def layout_for(settings: WriteSettings, read: Dialect) -> Layout:
     """What `write` does not say is as in the extract."""
-    delimiter = settings.delimiter or read.delimiter
+    delimiter = settings.delimiter or read.written_delimiter
     if any(mark in settings.nulls for mark in (delimiter, read.quote)):
         raise wrong_recipe(
             "nulls-word",

@@ -37,12 +37,15 @@ class FileCounts:
     columns: list[ColumnCounts]
     all_names: tuple[str, ...]
     """Of every column of the file, counted or not."""
-    delimiter: str = ","
     detected: dict[str, str] = field(default_factory=dict)
     rows: int = 0
     """Rows that have a place in the table."""
     unfit: int = 0
     unfit_examples: tuple[UnfitRow, ...] = ()
+    read_as: ReadSettings = field(default_factory=ReadSettings)
+    """How it was read, said or found out."""
+    layout_found: bool = False
+    """Whether that is not what a run would find out by itself."""
     hint: str = ""
     """What may be wrong with the way the file was read."""
 
@@ -64,7 +67,7 @@ def count_file(
     workers: int = WORKERS,
 ) -> FileCounts:
     """Counts the columns of a file, all or those named. Memory is bounded whatever its size."""
-    source = open_source(path, ReadRequest(settings, partition_size))
+    source = open_source(path, ReadRequest(settings, partition_size, survey=True))
     try:
         schema = source.schema
         chosen = (
@@ -78,8 +81,9 @@ def count_file(
             source.name,
             [ColumnCounts(schema.names[i], Facts(), Values(bound)) for i in chosen],
             tuple(schema.names),
-            source.details.get("delimiter", ""),
             dict(source.detected),
+            read_as=source.read_as,
+            layout_found=source.layout_found,
             hint=why.message if why is not None else "",
         )
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from textwrap import wrap
 
 from mangler.engine.run.in_memory_run import run_in_memory
@@ -12,11 +12,12 @@ from mangler.insight.columns.values import rounded
 from mangler.insight.profile.profile import ColumnProfile, Profile
 from mangler.language.layout import WIDEST_LINE, format_statement
 from mangler.language.mistake import Refusal
-from mangler.language.spelling import spell_text
 from mangler.language.statement import Statement
 from mangler.language.tables import BECOMES, Head, SmallTable, spell_small_table
 from mangler.recipes.command_line_steps import read_steps
+from mangler.recipes.options import read_words
 from mangler.recipes.recipe_editing import head_of
+from mangler.table.read_words import read_statement
 from mangler.table.schema import ValueType
 from mangler.table.select import quote_name
 
@@ -45,15 +46,15 @@ class _Line:
     given: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
 
-def draft(profile: Profile, title: str, read: Statement | None = None) -> Draft:
-    """A recipe for files like the one profiled. `read` is how it was said to be read."""
+def draft(profile: Profile, title: str) -> Draft:
+    """A recipe for files like the one profiled."""
     out = [head_of(title), ""]
     columns = f"{len(profile.all_names):,} column{'s' * (len(profile.all_names) != 1)}"
     rows = f"{profile.rows:,} row{'s' * (profile.rows != 1)}"
     out += _comment(
         f"Drafted from {profile.extract}: {rows}, {columns}. A step behind # is off until somebody has decided."
     )
-    out += _frame(profile, read)
+    out += _frame(profile)
     lines = {stage: _lines(profile, stage) for stage in Stage}
     for stage, own in lines.items():
         if own:
@@ -68,7 +69,7 @@ def draft(profile: Profile, title: str, read: Statement | None = None) -> Draft:
     return Draft("\n".join(out) + "\n", on, len(every) - on)
 
 
-def _frame(profile: Profile, read: Statement | None) -> list[str]:
+def _frame(profile: Profile) -> list[str]:
     """How the file is read, and the columns that the next one must have."""
     out = []
     if profile.unfit:
@@ -77,17 +78,11 @@ def _frame(profile: Profile, read: Statement | None) -> list[str]:
         out += _comment(
             f"{rows} set aside for want of a place in the table; row {first.row:,}: {first.reason}."
         )
-    if read is not None:
-        out.append(format_statement(read))
-    else:
-        words = []
-        if "delimiter" in profile.detected and not profile.detected["delimiter"].startswith("none"):
-            words.append(f"delimiter {spell_text(profile.delimiter)}")
-        encoding = profile.detected.get("encoding", "utf-8").lower()
-        if encoding.split()[0] not in ("utf-8", "ascii"):
-            words.append(f"encoding {spell_text(encoding.split()[0])}")
-        if words:
-            out.append(f"read {' '.join(words)}")
+    settings = profile.read_as
+    if profile.detected.get("delimiter", "").startswith("none"):
+        settings = replace(settings, delimiter=None)
+    if words := read_statement(settings):
+        out.append(format_statement(read_words(words)))
     names = ", ".join(map(quote_name, profile.all_names))
     [required] = read_steps([f"require columns {names}"])
     return [*out, format_statement(required)]

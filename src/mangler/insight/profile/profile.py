@@ -83,7 +83,6 @@ class ColumnProfile:
 class Profile:
     extract: str
     detected: dict[str, str]
-    delimiter: str
     rows: int
     columns: list[ColumnProfile]
     """In the file's order."""
@@ -91,6 +90,10 @@ class Profile:
     """Of every column of the file, profiled or not."""
     unfit: int = 0
     unfit_examples: tuple[UnfitRow, ...] = ()
+    read_as: ReadSettings = field(default_factory=ReadSettings)
+    """How it was read, said or found out."""
+    layout_found: bool = False
+    """Whether that is not what a run would find out by itself."""
     hint: str = ""
     """What may be wrong with the way the file was read."""
 
@@ -121,12 +124,13 @@ def profile_of(counted: FileCounts) -> Profile:
     return Profile(
         counted.name,
         counted.detected,
-        counted.delimiter,
         counted.rows,
         [_profile(column, found) for column, found in zip(seen, words, strict=True)],
         counted.all_names,
         counted.unfit,
         counted.unfit_examples,
+        counted.read_as,
+        counted.layout_found,
         counted.hint,
     )
 

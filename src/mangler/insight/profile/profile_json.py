@@ -6,6 +6,7 @@ from typing import Any
 
 from mangler.insight.columns.finding import Finding, Proposal
 from mangler.insight.profile.profile import ColumnProfile, Profile
+from mangler.table.read_words import read_statement
 
 
 def to_json(profile: Profile) -> dict[str, Any]:
@@ -13,6 +14,7 @@ def to_json(profile: Profile) -> dict[str, Any]:
     return {
         "extract": profile.extract,
         "found_out": profile.detected,
+        "read_as": read_statement(profile.read_as) if profile.layout_found else None,
         "rows": profile.rows,
         "unfit_rows": profile.unfit,
         "unfit": [{"row": row.row, "reason": row.reason} for row in profile.unfit_examples],

@@ -36,7 +36,10 @@ WIRE_DELIMITER = "\x1f"
 
 @dataclass(frozen=True)
 class Layout:
-    """How lines are spelled. `delimiter` and `quote` are one character, the quote an ASCII one.
+    """How lines are spelled. `delimiter` is one character or several, `quote` an ASCII one.
+
+    Beside a delimiter of several characters, one of them at the end of a cell would be taken for its start: so each
+    cell that holds any of them is quoted.
 
     `nulls` means null, without quotes; it holds no quote, delimiter or line break itself.
     """
@@ -97,7 +100,7 @@ def _one_line(cells: Sequence[str | None], layout: Layout) -> bytes:
 def quote_text(text: str, layout: Layout) -> str:
     """One cell as it is written; for headers and the columns that Mangler puts in front."""
     needs = layout.quote_all or text == "" or text == layout.nulls
-    if needs or any(mark in text for mark in (layout.delimiter, layout.quote, "\n", "\r")):
+    if needs or any(mark in text for mark in (*layout.delimiter, layout.quote, "\n", "\r")):
         return f"{layout.quote}{text.replace(layout.quote, layout.quote * 2)}{layout.quote}"
     return text
 
@@ -184,7 +187,8 @@ def _cells_needing_quotes(column: TextArray, cells: TextView, special: Flags, la
     if layout.nulls:
         needs |= flags_of(pc.equal(column, layout.nulls))
     if layout.wire_delimiter != layout.delimiter:
-        needs |= flags_of(pc.match_substring(column, pattern=layout.delimiter))
+        marks = "".join(map(escape, layout.delimiter))
+        needs |= flags_of(pc.match_substring_regex(column, pattern=f"[{marks}]"))
     needs = cells.only_valid(needs)
     # Bytes under nulls would disturb the writer as well.
     return needs if needs.any() or special.any() else None

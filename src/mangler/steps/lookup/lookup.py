@@ -44,7 +44,7 @@ if TYPE_CHECKING:
 DECLARATION = Declaration(
     name="lookup",
     usage="lookup TEXT on {COLUMN [= NAME]}, … [bring {NAME [as NAME]}, …] [anycase] [where CONDITION]"
-    " [unmatched (null|aside|stop)] [matched (keep|drop|aside)] [several (stop|first|all)]",
+    " [unmatched (null|aside|stop)] [matched (keep|drop|aside)] [several (stop|first|all)] [nulls TEXTS]",
     meaning="Finds each row's key in another delimited file, and brings columns from there; without bring it checks"
     " that the key is there. The file is found relative to the recipe and read once, as text. Keys match exactly;"
     " null matches nothing and is no failure. New columns stand right after the last column of the key. The examples"
@@ -61,6 +61,7 @@ DECLARATION = Declaration(
         " aside.",
         "several": "What becomes of rows whose key the file has in several rows: stop (the default) delivers nothing"
         " and tells them, first takes the first, all makes a row for each.",
+        "nulls": "Words that stand for null in the file. Without it, those of the recipe's read statement.",
     },
     examples=(
         Example(

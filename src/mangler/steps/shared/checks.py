@@ -11,7 +11,7 @@ from mangler.language.names import parts_of
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 
-EXAMPLES = {"delimiter": '";" or delimiter "\\t"', "quote": '"\'"', "escape": '"\\\\"'}
+EXAMPLES = {"quote": '"\'"', "escape": '"\\\\"'}
 
 
 def check_shared(statement: Statement) -> list[Mistake]:
@@ -52,6 +52,24 @@ def check_is_text(value: Any, verb: str) -> list[Mistake]:
             f'Write "{value.span.text}", and convert the column after it.',
             value.span,
         )
+    ]
+
+
+def check_delimiter(text: Text | None, in_runs: bool = False) -> list[Mistake]:
+    """For delimiters: one character or several. Only one of ASCII can be looked for in runs."""
+    if text is None:
+        return []
+    problem = ""
+    if not text.value:
+        problem = "is empty"
+    elif any(mark in text.value for mark in "\n\r\0"):
+        problem = "cannot hold a line end or NUL"
+    elif in_runs and not (len(text.value) == 1 and text.value.isascii()):
+        problem = "in runs must be one character of ASCII"
+    if not problem:
+        return []
+    return [
+        Mistake("delimiter", f"the delimiter {problem}", 'Write delimiter ";" or delimiter "\\t".', text.span)
     ]
 
 
