@@ -82,6 +82,7 @@ class MarksSource:
 
     read_as = ReadSettings()
     layout_found = False
+    names_given = ()
     was_set_aside = False
 
     def explain_missing(self) -> Explanation | None:

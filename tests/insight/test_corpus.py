@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import pytest
-from tests.insight.corpus import clean
+from tests.insight.corpus import clean, held_out
 from tests.insight.corpus.every import FAMILIES, sheets
+from tests.insight.corpus.meaning import all_harm, harm_of
 from tests.insight.corpus.measure import profiled, scores, steps_for_clean
-from tests.insight.corpus.specimen import Sheet, draw
+from tests.insight.corpus.specimen import Sheet, draw, meant
 
 from mangler.engine.proof.proof import Outcome, prove
 from mangler.engine.run.linked_recipe import LinkedRecipe
@@ -32,6 +33,35 @@ def test_findings_are_right_and_faults_are_found(seen, kind: Kind):
     assert score.right
     assert score.precision >= LEAST, score.wrong
     assert score.recall >= LEAST, score.missed
+
+
+@pytest.fixture(scope="module")
+def held_out_seen():
+    draw(0)
+    return profiled(held_out.sheets())
+
+
+def test_columns_that_no_finder_was_tuned_on(held_out_seen):
+    """The bounds of the whole: single kinds are too few there."""
+    by_kind = scores(held_out_seen).values()
+    right, wrong = sum(len(one.right) for one in by_kind), sum(len(one.wrong) for one in by_kind)
+    missed = sum(len(one.missed) for one in by_kind)
+    assert len(held_out_seen) > 300
+    assert right / (right + wrong) >= 0.97
+    assert right / (right + missed) >= 0.97
+
+
+def test_no_step_that_is_on_changes_what_a_cell_means(seen, held_out_seen):
+    told = [one for one in seen if one[0].truth or not one[0].kinds]
+    assert len(told) > 300
+    assert all_harm(told) == []
+    assert all_harm(held_out_seen) == []
+
+
+def test_the_measure_of_harm_sees_harm():
+    column = meant("codes", [("A1", "A1"), ("N/A", "N/A"), ("A2", "A2"), ("A3", "A3"), ("A1", "A1")])
+    [(specimen, profile)] = profiled([Sheet((column,))])
+    assert [(one.cell, one.became) for one in harm_of(specimen, profile)] == [("N/A", None)]
 
 
 def test_no_step_is_proposed_for_a_clean_column(seen):

@@ -119,6 +119,11 @@ class Source(Protocol):
         ...
 
     @property
+    def names_given(self) -> Sequence[str]:
+        """Names of columns that have none in the extract, or that of another column."""
+        ...
+
+    @property
     def was_set_aside(self) -> bool:
         """Whether its rows are ones that an earlier run set aside."""
         ...

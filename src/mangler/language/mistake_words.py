@@ -11,6 +11,7 @@ MISTAKE_WORDS = frozenset(
         "clause-needed",
         "clause-not-allowed",
         "clause-without-effect",
+        "century",
         "clauses-conflict",
         "column-gone",
         "column-name-needed",

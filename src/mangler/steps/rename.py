@@ -18,12 +18,13 @@ from mangler.table.select import quote_name, select
 
 DECLARATION = Declaration(
     name="rename",
-    usage="rename {COLUMNS (to NAME|snake|lower|upper)}, …",
+    usage="rename {COLUMNS (to NAME|snake|trim|lower|upper)}, …",
     meaning="Gives columns other names: one a new name; whichever of several with ? the extract has; or all of a"
     " list their own name in another style. A name that another column has is refused.",
     clauses={
         "to": "The new name. Of several old names, each with ?, the extract has one; two are an error.",
         "snake": "Small letters and digits, with _ between words and for anything else: Fired at? becomes fired_at.",
+        "trim": "No white space at the ends, and one space for each run inside.",
         "lower": "All letters small.",
         "upper": "All letters as capitals.",
     },
@@ -55,7 +56,17 @@ def snake_case(name: str) -> str:
     return f"_{snake}" if snake[:1].isdigit() else snake
 
 
-STYLES: Mapping[str, Callable[[str], str]] = {"snake": snake_case, "lower": str.lower, "upper": str.upper}
+def trimmed(name: str) -> str:
+    """A name without white space at its ends, with one space for each run inside."""
+    return " ".join(name.split())
+
+
+STYLES: Mapping[str, Callable[[str], str]] = {
+    "snake": snake_case,
+    "trim": trimmed,
+    "lower": str.lower,
+    "upper": str.upper,
+}
 
 
 def check(statement: Statement) -> list[Mistake]:

@@ -18,6 +18,8 @@ from tests.insight.corpus.specimen import (
     with_nulls,
 )
 
+from mangler.insight.columns.finding import Kind
+
 NOTES = (
     "slow cooling overnight", "lid stuck, freed with a knife", "shelf 2 warped; replace before next firing",
     "test tiles on top", "glaze ran a little, as in spring", "door opened at 120 degrees",
@@ -94,7 +96,7 @@ def _codes() -> list[Specimen]:
     return [
         specimen("firing ids", [f"F18-{n:04}" for n in range(1, 61)]),
         specimen("letters and digits", [f"K{random.randrange(100, 999)}" for _ in range(80)]),
-        specimen("post codes", [f"{random.randrange(10115, 99998)}" for _ in range(60)]),
+        specimen("post codes", [f"{random.randrange(10115, 99998)}" for _ in range(60)], Kind.NUMBERS),
         specimen("telephones", [f"+49{random.randrange(10**8, 10**9)}" for _ in range(40)]),
         specimen("long numbers", [f"{random.randrange(10**19, 10**20)}" for _ in range(30)]),
         specimen("article numbers", [f"4{random.randrange(10**11, 10**12)}" for _ in range(50)]),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from random import Random
+from typing import Any
 
 from mangler.insight.columns.finding import Kind
 
@@ -22,11 +23,15 @@ FUELS = ("gas", "electric", "wood")
 
 @dataclass(frozen=True)
 class Specimen:
-    """One column of a table; `kinds` are all the findings that it should have, and no others."""
+    """One column of a table; `kinds` are all the findings that it should have, and no others.
+
+    `truth` is what each cell means; without it, the cells mean what they say.
+    """
 
     name: str
     cells: Cells
     kinds: frozenset[Kind]
+    truth: tuple[Any, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -51,6 +56,11 @@ def seeded(name: str) -> Random:
 
 def specimen(name: str, cells: Sequence[str | None], *kinds: Kind) -> Specimen:
     return Specimen(name, list(cells), frozenset(kinds))
+
+
+def meant(name: str, pairs: Sequence[tuple[str | None, Any]], *kinds: Kind) -> Specimen:
+    """A column of cells, each with what it means."""
+    return Specimen(name, [cell for cell, _ in pairs], frozenset(kinds), tuple(truth for _, truth in pairs))
 
 
 def alone(specimens: Sequence[Specimen]) -> list[Sheet]:

@@ -254,3 +254,35 @@ def test_fixed_places_read_what_the_pattern_reads(texts: list[str], form: str) -
     one, other = read_form(array, form), date_forms._by_pattern(trim(array).array, form)
     assert one.fits.tolist() == other.fits.tolist()
     assert one.values[one.fits].tolist() == other.values[other.fits].tolist()
+
+
+@pytest.mark.parametrize("minus", ["-", "−", "–"])
+def test_a_minus_sign_and_a_dash_are_a_minus_before_digits(clean, minus: str):
+    steps = 'convert a to integer\nconvert b to decimal 1 point "," without "°C"'
+    assert clean(steps, f"a;b\n{minus}12;{minus}1,5 °C\n") == [[-12, Decimal("-1.5")]]
+
+
+def test_a_dash_anywhere_else_is_no_minus(run):
+    result = run("convert a to integer failures null", "a\n12−\n1–2\n−\n− 4\n")
+    assert result.table["a"].to_pylist() == [None] * 4
+
+
+@pytest.mark.parametrize(
+    ("clause", "years"),
+    [("", [2054, 1999]), (" century 1930", [1954, 1999]), (" century 2000", [2054, 2099])],
+)
+def test_years_of_two_digits_lie_in_the_century_that_is_said(clean, clause: str, years: list[int]):
+    rows = clean(f'convert a to date written "%d.%m.%y", "%d %b %y"{clause}', "a\n04.05.54\n4 May 99\n")
+    assert [row[0].year for row in rows] == years
+
+
+@pytest.mark.parametrize(
+    ("steps", "message"),
+    [
+        ('convert a to date written "%d.%m.%Y" century 1930', "no form has a year of two digits"),
+        ('convert a to date written "%d.%m.%y" century 0', "a century starts in the years 1 to 9900"),
+        ("convert a to integer century 1930", "century goes with date or timestamp, not integer"),
+    ],
+)
+def test_a_century_that_says_nothing(refused, steps: str, message: str):
+    refused(steps, "a\n1\n", message)

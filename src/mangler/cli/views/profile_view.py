@@ -24,6 +24,7 @@ SHORT = {
     Kind.LISTS: "lists",
     Kind.PAIRS: "pairs",
 }
+MOST_OF_TABLE = 6
 LONGEST_NAME = 20
 LEAST_ROOM = 24
 LINES_AROUND = 9
@@ -71,8 +72,28 @@ def show_overview(console: Console, profile: Profile, read: str | None) -> None:
             f"{INDENT}and {len(rest):,} more, {wrong:,} of them with something wrong: --columns '*' shows all"
         )
         console.print(Text(messages, style="dim"), soft_wrap=True)
+    _show_table(console, profile)
     console.print()
     _show_ways_on(console, profile, read)
+
+
+def _show_table(console: Console, profile: Profile) -> None:
+    """What is found of the table as a whole, with the question or the step that it leads to."""
+    if not profile.table:
+        return
+    console.print()
+    shown = profile.table[:MOST_OF_TABLE] if console.is_terminal else profile.table
+    for finding in shown:
+        line = Text(INDENT)
+        line.append(finding.message)
+        if finding.question:
+            line.append(f"  {finding.question}", style="yellow")
+        if finding.step:
+            line.append(f"  {finding.step}", style="dim")
+        _print_hanging(console, line, len(INDENT))
+    if len(shown) < len(profile.table):
+        rest = len(profile.table) - len(shown)
+        console.print(Text(f"{INDENT}and {rest} more about the table: --json", style="dim"))
 
 
 def _show_head(console: Console, profile: Profile) -> None:

@@ -88,8 +88,9 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
     dialect = replace(dialect, line_end=header.line_end)
     fields = header.fields[len(ASIDE_COLUMNS) :] if from_aside else header.fields
     names, settings = _named(fields, head, header, settings, dialect, request.survey)
-    if settings.called != said.called:
-        detected["names"] = _names_told(fields, names)
+    given = _names_given(fields, names, settings) if said.called is None else ()
+    if given:
+        detected["names"] = f"{enumerate_names(given, 4)} given by Mangler"
     detected["line ends"] = "CR, read as LF" if returns else "CRLF" if header.line_end == "\r\n" else "LF"
     if said.encoding is None:
         detected["encoding"] = encoding.name
@@ -125,6 +126,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         said,
         settings,
         any(getattr(said, part) != getattr(settings, part) for part in LAYOUT),
+        given,
         sample,
         parser,
         reader,
@@ -199,11 +201,13 @@ def _named(
     return names, replace(settings, called=names)
 
 
-def _names_told(fields: list[bytes], names: tuple[str, ...]) -> str:
-    """Which names were given to columns."""
-    own = {field.decode("utf-8", errors="replace") for field in fields}
-    given = [name for name in names if name not in own]
-    return f"{enumerate_names(given, 4)} named by Mangler"
+def _names_given(fields: list[bytes], names: tuple[str, ...], settings: ReadSettings) -> tuple[str, ...]:
+    """Names that were given to columns, because the header has none for them."""
+    if settings.header_absent:
+        return names if settings.called is None else ()
+    written = written_names(fields, settings)
+    written = [""] * (len(names) - len(written)) + written
+    return tuple(name for name, own in zip(names, written, strict=True) if name != own)
 
 
 def _refuse_other_content(head: Head) -> None:

@@ -41,6 +41,7 @@ class DelimitedSource:
     """As they were said."""
     read_as: ReadSettings
     layout_found: bool
+    names_given: tuple[str, ...]
     sample: Sample
     parser: Parser
     reader: BlockReader

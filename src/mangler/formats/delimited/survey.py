@@ -29,6 +29,8 @@ CANDIDATES = (",", ";", "\t", "|")
 """Delimiters of tables that have titles above them."""
 MOSTLY = 0.8
 MANY_SHORT = 0.1
+LEAST_BODY, MOST_CELLS = 8, 20_000
+"""Rows, and cells, by which the kinds of columns are told."""
 LONGEST_NAME = 40
 """Characters of a name in a second header line."""
 FEW_ROWS = 3
@@ -235,6 +237,7 @@ def _padded(settings: ReadSettings, rows: Sequence[Sequence[bytes]]) -> ReadSett
 def _kind_columns(body: Sequence[Sequence[bytes]]) -> tuple[int, list[list[str]]]:
     """How many columns hold numbers or dates, and the texts of all columns."""
     width = max((len(fields) for fields in body), default=0)
+    body = body[: max(LEAST_BODY, MOST_CELLS // max(width, 1))]
     columns = [[text_of(fields[i]) for fields in body if i < len(fields)] for i in range(width)]
     return sum(map(_holds_values, columns)), columns
 
@@ -259,13 +262,15 @@ def is_data(first: Sequence[bytes], body: Sequence[Sequence[bytes]], width: int)
         told = [names[i] for i in values if not is_null(names[i])]
         if not told or not all(map(text_is_value, told)):
             return False
-        return not _is_series(told, names, width)
-    again = [i for i in range(width) if names[i] and names[i] in columns[i]]
-    enough = len(body) > FEW_ROWS and (width > 1 or columns[0].count(names[0]) > 1)
-    return enough and len(again) * 2 >= width
+        others = [names[i] for i in range(width) if i not in values and not all(map(is_null, columns[i]))]
+        return not _is_series(told, others, width)
+    again = [i for i in range(width) if names[i] and names[i] in columns[i] and len(set(columns[i])) > 1]
+    if width == 1:
+        return len(body) > FEW_ROWS and columns[0].count(names[0]) > 1
+    return len(body) > FEW_ROWS and len(again) > 1 and len(again) * 2 >= width
 
 
-def _is_series(told: list[str], names: list[str], width: int) -> bool:
+def _is_series(told: list[str], others: list[str], width: int) -> bool:
     """Whether numbers above numbers are names after all: years, or numbers that rise from column to column, beside a
     column with another name, or none."""
     try:
@@ -276,7 +281,6 @@ def _is_series(told: list[str], names: list[str], width: int) -> bool:
     rising, falling = all(a < b for a, b in pairs), all(a > b for a, b in pairs)
     if len(told) < 2 or not (rising or falling):
         return False
-    others = [name for name in names if name not in told]
     years = all(number in YEARS for number in numbers)
     even = len({round(b - a, 6) for a, b in pairs}) == 1
     enough = len(told) > 3 or years or (even and len(told) > 2)

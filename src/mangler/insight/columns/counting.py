@@ -9,6 +9,7 @@ from mangler.formats.contract import Partition, ReadRequest, UnfitRow
 from mangler.formats.reading import WORKERS, read_partitions
 from mangler.formats.registry import open_source
 from mangler.insight.columns.facts import Counts, Facts, distinct_in, facts_of
+from mangler.insight.columns.rows import Rows, RowsRead, rows_read
 from mangler.insight.columns.values import Values, bound_for
 from mangler.kernels.text.text_view import TextArray
 from mangler.language.columns import ColumnSelector
@@ -48,6 +49,10 @@ class FileCounts:
     """Whether that is not what a run would find out by itself."""
     hint: str = ""
     """What may be wrong with the way the file was read."""
+    table: Rows = field(default_factory=Rows)
+    """What was counted of whole rows."""
+    given_names: tuple[str, ...] = ()
+    """Names of columns that have none in the file, or that of another column."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +61,7 @@ class _PartitionCounts:
     rows: int
     unfit: int
     unfit_examples: tuple[UnfitRow, ...]
+    table: RowsRead
 
 
 def count_file(
@@ -76,7 +82,8 @@ def count_file(
             else tuple(range(len(schema.columns)))
         )
         bound = bound_for(len(chosen))
-        why = source.explain_missing()
+        # What is not said was found out already.
+        why = source.explain_missing() if settings.delimiter is not None else None
         counted = FileCounts(
             source.name,
             [ColumnCounts(schema.names[i], Facts(), Values(bound)) for i in chosen],
@@ -85,6 +92,7 @@ def count_file(
             read_as=source.read_as,
             layout_found=source.layout_found,
             hint=why.message if why is not None else "",
+            given_names=tuple(source.names_given),
         )
 
         def count(partition: Partition) -> _PartitionCounts:
@@ -94,10 +102,12 @@ def count_file(
                 values, number, nulls = distinct_in(parsed.batch.columns[index])
                 counts.append((values, number, facts_of(values, number, nulls)))
             examples = tuple(parsed.unfit_rows(most=MOST_UNFIT))
-            return _PartitionCounts(counts, len(parsed.batch), len(parsed.unfit), examples)
+            table = rows_read(parsed.batch, tuple(chosen), partition.index == 0)
+            return _PartitionCounts(counts, len(parsed.batch), len(parsed.unfit), examples, table)
 
         for part in read_partitions(source, count, workers, progress=progress):
             counted.rows += part.rows
+            counted.table.add(part.table)
             counted.unfit += part.unfit
             counted.unfit_examples = (*counted.unfit_examples, *part.unfit_examples)[:MOST_UNFIT]
             for column, (values, counts, facts) in zip(counted.columns, part.columns, strict=True):

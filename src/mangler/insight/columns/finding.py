@@ -93,10 +93,39 @@ class Proposal:
     """Whether these numbers are estimated from a sample of the values."""
     examples: tuple[str, ...] = ()
     """Cells that it changes, as they come to it: of different shapes, the most frequent first."""
+    untouched: str = ""
+    """A cell that it leaves as it is; empty where there is none."""
 
     @property
     def sure(self) -> bool:
         return not self.question
+
+
+class TableKind(StrEnum):
+    """What is found of a table as a whole."""
+
+    SPACED_NAMES = "white space in names"
+    GIVEN_NAMES = "columns without a name"
+    TOTALS = "a row of totals"
+    DUPLICATES = "repeated rows"
+    FLAGS = "columns of 0 and 1"
+    INDEX = "a number for each row"
+    KEY = "a key"
+    DETERMINED = "columns that follow from another"
+    CONSTANT = "columns of one value"
+
+
+@dataclass(frozen=True)
+class TableFinding:
+    """Something about several columns, or about rows. Its step is on where it asks nothing."""
+
+    kind: TableKind
+    columns: tuple[str, ...]
+    message: str
+    question: str = ""
+    step: str = ""
+    rows: int = 0
+    """Rows that it is about, where it is about rows."""
 
 
 @dataclass

@@ -20,5 +20,22 @@ none unknown missing blank empty nothing pending undefined unspecified void unbe
 """
 KNOWN = frozenset(_KNOWN.split()) | frozenset(_SENTENCES)
 """Words that mean nothing else."""
+ALWAYS = frozenset(
+    (
+        "n/a",
+        "n.a.",
+        "#n/a",
+        "n\\a",
+        "null",
+        "(null)",
+        "<null>",
+        "(blank)",
+        "\\n",
+        "#null!",
+        "#value!",
+        "#ref!",
+    )
+) | frozenset(_SENTENCES[:6])
+"""Those of them that mean nothing in any column: they need no person, but among names, codes and levels."""
 WEAK = frozenset(_WEAK.split())
 """Words that may be values of their own: the data must say so too, or a person."""

@@ -24,8 +24,8 @@ MACHINE = (ShapeKind.NUMBER, ShapeKind.DATE, ShapeKind.TIMESTAMP, ShapeKind.TIME
 """Kinds of values that are reported by their form alone."""
 
 NUMBER = re.compile(
-    r"^[+-]?(?:[^9a .,+-]{1,2} ?|a )?[+-]?(?:9+|(?=[.,]9))(?:[ ,.'$]9{3})*(?:[.,]9*)?"
-    r"(?:a[+-]?9+)?(?: ?[^9 .,+-]{1,4})?$"
+    r"^\(?[+-]?(?:[^9a .,+-]{1,2} ?|a )?[+-]?(?:9+|(?=[.,]9))(?:[ ,.'$]9{3})*(?:[.,]9*)?"
+    r"(?:a[+-]?9+)?(?: ?[^9 .,+-]{1,4})?\)?$"
 )
 """Digits with marks between thousands and before places; a sign; a unit of one word before or after."""
 
@@ -56,7 +56,9 @@ NUMERIC_DATE = re.compile(r"^(?P<a>9{4}|9{1,2})(?P<m>[-/.])(?P<b>9{1,2})(?P=m)(?
 NAMED_DAY_FIRST = re.compile(
     r"^(?P<w>a,? )?9{1,2}(?P<m>\. |[- /.])a(?P<n>, |\. |[- /.])(?P<y>9{4}|9{2})" + TIME_TAIL
 )
-NAMED_MONTH_FIRST = re.compile(r"^(?P<w>a,? )?a(?P<dot>\.?) 9{1,2}(?P<n>,? )(?P<y>9{4})" + TIME_TAIL)
+NAMED_MONTH_FIRST = re.compile(
+    r"^(?P<w>a,? )?a(?P<dot>\.?)(?P<k>[ -/])9{1,2}(?P<n>,? |(?P=k))(?P<y>9{4})" + TIME_TAIL
+)
 
 
 @cache
@@ -82,7 +84,7 @@ def date_forms_of(shape: str) -> tuple[str, ...]:
         forms = [f"{weekday}%d{found['m']}%b{found['n']}{year}"]
     elif found := NAMED_MONTH_FIRST.match(shape):
         weekday = "%a" + found["w"][1:] if found["w"] else ""
-        forms = [f"{weekday}%b{found['dot']} %d{found['n']}{found['y'] and '%Y'}"]
+        forms = [f"{weekday}%b{found['dot']}{found['k']}%d{found['n']}{found['y'] and '%Y'}"]
     else:
         return ()
     if found["t"] == "a" and found["p"]:  # a zone, as in 09:30Z

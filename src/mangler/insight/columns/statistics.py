@@ -17,6 +17,8 @@ tail by nature."""
 LEAST_CELLS = 12
 FEW = 0.03
 """Numbers far out that are more than this share of the cells belong to the distribution."""
+HANDFUL = 10
+"""So many numbers may be far out; more are the tail of a skewed column."""
 BARS = 24
 
 
@@ -63,9 +65,10 @@ class Numbers:
         if self.counts.sum() < LEAST_CELLS:
             return self._only(np.zeros(len(self.values), np.bool_))
         out = self._beyond(self.values)
-        if out.any() and (self.values > 0).all():
-            out &= self._beyond(np.log(self.values))
-        if self.counts[out].sum() > max(1, FEW * self.counts.sum()):
+        if out.any() and (self.values >= 0).all():
+            some = self.values[self.values > 0].min()
+            out &= self._beyond(np.log(np.maximum(self.values, some / 2)))
+        if self.counts[out].sum() > min(HANDFUL, max(1, FEW * self.counts.sum())):
             out[:] = False
         return self._only(out)
 

@@ -44,9 +44,10 @@ def find_booleans(column: Column) -> Found:
         return found
     message = f"{', '.join(text for text, _ in said.most(4))}: true and false as words"
     question = ""
-    if words == {"0", "1"}:
-        question = "Is this true and false, or a number?"
-    elif words & {"t", "f", "s", "o", "j"} and len(words) == 2 and words != {"y", "n"}:
+    if words == {"0", "1"}:  # one question is asked for all such columns of a table
+        found.findings.append(Finding(Kind.BOOLEANS, said.cells, "only 0 and 1", is_fault=False))
+        return found
+    if words & {"t", "f", "s", "o", "j"} and len(words) == 2 and words != {"y", "n"}:
         question = "Do these letters mean true and false?"
     found.findings.append(Finding(Kind.BOOLEANS, said.cells, message, question, is_fault=False))
     clauses = ""

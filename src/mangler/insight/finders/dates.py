@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from mangler.insight.columns.column import Column
 from mangler.insight.columns.content import Content
@@ -16,13 +18,16 @@ from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.convert import DATE_FORM, DAY, TIME_FORM, TIMESTAMP_FORM
 from mangler.kernels.values.date_forms import read_form
+from mangler.language.mistake import enumerate_names
 from mangler.language.spelling import spell_text
+from mangler.table.select import quote_name
 
 MOSTLY = 0.8
 COMPACT = "%Y%m%d"
 EARLIEST, LATEST = 1900, 2100
 """Years between which eight digits are taken for a date."""
 ZONED = r"^\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}(:\d{2}(\.\d{1,6})?)?(Z|[+-]\d{2}:?\d{2})$"
+OFFSET = r"(?P<offset>Z|[+-]\d{2}:?\d{2})$"
 NEAR = 40 * DAY
 """So far from the dates that can be read one way only a date may lie to be of the same time."""
 
@@ -88,10 +93,12 @@ def _of_forms(column: Column, said: Content, flags: Flags, times: bool) -> tuple
     timed = [one for one, has_hour in zip(forms, hours, strict=True) if has_hour or kind != "timestamp"]
     if said.where(_read(said, timed)).matching(iso).all():
         written = ()
+    asked, century = _centuries(forms, date.today())
     first, last = _range(forms, times)
     of = DateColumn(kind, written, first, last)
     rivals = tuple(dict.fromkeys(one.rival or one.form for one in forms))
-    return _told(column, of, said.cells - good, misfits, question, rivals), of
+    clause = f" century {century}" if century is not None else ""
+    return _told(column, of, said.cells - good, misfits, question or asked, rivals, century=clause), of
 
 
 def _forms(content: Content, times: bool) -> list[_Form]:
@@ -198,6 +205,20 @@ def _iso(moment: int, times: bool) -> str:
     return message[11:] if times else message.removesuffix(" 00:00:00")
 
 
+def _centuries(forms: list[_Form], today: date) -> tuple[str, int | None]:
+    """A question, and the century to propose, where years of two digits put dates into the future."""
+    short = [one for one in forms if "%y" in one.form]
+    if not short:
+        return "", None
+    latest = {one.form: read_form(one.texts.texts, one.form).values for one in short}
+    shown = max(short, key=lambda one: int(latest[one.form].max()))
+    if latest[shown.form].max() <= (today - date(1970, 1, 1)).days * DAY + NEAR:
+        return "", None
+    example = shown.texts.texts[int(np.argmax(latest[shown.form]))].as_py()
+    question = f"In which century is {example}? Years of two digits lie from 1969 to 2068 if nothing is said."
+    return question, today.year - 99
+
+
 def _told(
     column: Column,
     of: DateColumn,
@@ -206,6 +227,7 @@ def _told(
     question: str,
     rivals: tuple[str, ...] = (),
     zone: str = "",
+    century: str = "",
 ) -> Found:
     found, name = Found(), {"date": "dates", "time": "times", "timestamp": "dates with times"}[of.type]
     message = f"text that is really {name}"
@@ -223,7 +245,7 @@ def _told(
 
     def step(written: tuple[str, ...]) -> str:
         forms = f" written {', '.join(map(spell_text, written))}" if written else ""
-        return f"convert {column.spelled} to {of.type}{forms}{zone}{aside}"
+        return f"convert {column.spelled} to {of.type}{forms}{century}{zone}{aside}"
 
     found.proposals.append(Proposal(Stage.CONVERT, step(of.written), (Kind.DATES,), reason, question))
     if rivals and of.written and rivals != of.written and question.startswith("Day or month"):
@@ -234,7 +256,30 @@ def _told(
 def _zoned(column: Column, said: Content, zoned: Flags) -> tuple[Found, DateColumn]:
     of = DateColumn("timestamp", ())
     misfits = tuple(text for text, _ in said.where(~zoned).most(3)) if not zoned.all() else ()
-    return _told(column, of, said.cells - said.cells_of(zoned), misfits, "", zone=' zone "UTC"'), of
+    offsets = pc.extract_regex(said.where(zoned).texts, pattern=OFFSET).field("offset")
+    different = sorted({_plain_offset(offset) for offset in offsets.unique().to_pylist()})
+    zone, question = different[0] if different[0] != "+00:00" else "UTC", ""
+    if len(different) > 1:
+        zone = "UTC"
+        shown = enumerate_names(different, 3)
+        question = (
+            f"Their offsets differ: {shown}. One zone for all, or the time that was written and its offset?"
+        )
+    found = _told(column, of, said.cells - said.cells_of(zoned), misfits, question, zone=f' zone "{zone}"')
+    if len(different) > 1:
+        own = quote_name(f"{column.name}_offset")
+        step = f"capture {column.spelled} by /(Z|[+-]\\d\\d:?\\d\\d)$/ into {own}"
+        found.proposals.append(
+            Proposal(Stage.SPLIT, step, (Kind.DATES,), "offsets differ", question, said.cells)
+        )
+    return found, of
+
+
+def _plain_offset(offset: str) -> str:
+    """`Z` and `+0200` as `+00:00` and `+02:00`."""
+    if offset == "Z":
+        return "+00:00"
+    return offset if ":" in offset else f"{offset[:3]}:{offset[3:]}"
 
 
 def _compact(column: Column, said: Content) -> tuple[Found, DateColumn | None]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -21,6 +22,12 @@ CASES: dict[str, Callable[[pa.Array], pa.Array]] = {
     "sentence": sentence_case,
 }
 MOST_PAIRS = 12
+INNER_CAPITAL = re.compile(r"[a-zà-ÿ][A-ZÀ-Þ]|\b[A-Z]'[A-Z][a-z]")
+LONGEST_ACRONYM = 4
+MOST_LOOKED_AT = 2_000
+SHORT_WORD = 3
+"""Letters of a word whose case may be all that tells it from another: units, symbols, levels."""
+TOKENS = 0.3
 NEARLY_AS_MANY = 1.5
 """Of two spellings with cells in this proportion neither is plainly the usual one."""
 
@@ -40,7 +47,7 @@ class Variants:
 def find_letter_case(column: Column, content: Content, in_list: bool) -> tuple[Found, Content]:
     """`content` is what the column says, or the parts of its lists; it comes back with one case a value."""
     found = Found()
-    if column.of_codes and not in_list:
+    if (column.of_codes or column.is_free_text or _are_tokens(column)) and not in_list:
         return found, content
     codes, _ = folded_groups(content)
     sizes = np.bincount(codes)
@@ -51,11 +58,12 @@ def find_letter_case(column: Column, content: Content, in_list: bool) -> tuple[F
     alone = np.ones(len(content), np.bool_)
     alone[several] = False
     others = content.where(alone & content.matching(r"\p{L}"))
+    acronyms = len(set(map(_is_acronym, others.values[:MOST_LOOKED_AT]))) == 2
     everywhere = len(others) >= 2 and _changes_nothing(others, style)
     groups: dict[int, list[tuple[str, int]]] = {}
     for index in several.tolist():
         groups.setdefault(int(codes[index]), []).append((content.values[index], int(content.counts[index])))
-    variants = [_variants(spellings, style, everywhere) for spellings in groups.values()]
+    variants = [_variants(spellings, style, everywhere, acronyms) for spellings in groups.values()]
     variants.sort(key=lambda one: -one.others)
     cells = sum(one.others for one in variants)
     shown = "; ".join(
@@ -65,8 +73,12 @@ def find_letter_case(column: Column, content: Content, in_list: bool) -> tuple[F
     message = f"the same in several letter cases: {shown}{more}"
     examples = tuple(text for one in variants for text, _ in one.spellings)[:12]
     question = ""
-    if len(variants) > MOST_PAIRS:
+    doubtful = [one for one in variants if _may_differ(one, acronyms)]
+    if len(variants) > MOST_PAIRS or len(doubtful) > 1:
         question = "Which spelling is the right one?"
+    elif doubtful:
+        spelled = " and ".join(spell_text(text) for text, _ in doubtful[0].spellings[:3])
+        question = f"Do {spelled} mean the same?"
     found.findings.append(Finding(Kind.LETTER_CASE, cells, message, question, examples))
     step = _step(column, content, variants, style, in_list)
     if step:
@@ -91,7 +103,7 @@ def _style_of(content: Content) -> str:
     return max(weights, key=lambda name: weights[name])
 
 
-def _variants(spellings: list[tuple[str, int]], style: str, everywhere: bool) -> Variants:
+def _variants(spellings: list[tuple[str, int]], style: str, everywhere: bool, acronyms: bool) -> Variants:
     """The spelling of most cells is kept; of two about as frequent that in the column's usual case.
 
     Where all other values are in that case, `everywhere`, a spelling in it need not be nearly as frequent.
@@ -100,9 +112,49 @@ def _variants(spellings: list[tuple[str, int]], style: str, everywhere: bool) ->
     most = ordered[0][1]
     times = NEARLY_AS_MANY * (3 if everywhere else 1)
     near = [text for text, cells in ordered if cells * times >= most]
+    inner = [text for text, _ in ordered if _has_inner_capitals(text)]
+    if inner:  # made small, or large, it would lose what its writer put in
+        return Variants(inner[0], tuple(ordered))
+    acronym = next((text for text in near if acronyms and _is_acronym(text)), None)
+    if acronym is not None:
+        return Variants(acronym, tuple(ordered))
     cased = CASES[style](pa.array(near)).to_pylist()
     kept = next((text for text, one in zip(near, cased, strict=True) if text == one), near[0])
     return Variants(kept, tuple(ordered))
+
+
+def _has_inner_capitals(text: str) -> bool:
+    """Whether a word has capitals inside: McLean, DeVries, iPad."""
+    return bool(INNER_CAPITAL.search(text))
+
+
+def _is_acronym(text: str) -> bool:
+    return text.isupper() and text.isalpha() and 2 <= len(text) <= LONGEST_ACRONYM
+
+
+def _may_differ(one: Variants, acronyms: bool) -> bool:
+    """Whether spellings in other letter cases may mean something else: mW and MW, a and A."""
+    texts = [text for text, _ in one.spellings]
+    letters = max(sum(character.isalpha() for character in text) for text in texts)
+    if letters <= 2:
+        return True
+    if letters <= SHORT_WORD and any(
+        not (text.islower() or text.isupper() or text.istitle()) for text in texts
+    ):
+        return True
+    mixed = [text for text in texts if _has_inner_capitals(text)]
+    if len(mixed) > 1:
+        return True
+    return acronyms and any(map(_is_acronym, texts)) and not _is_acronym(one.kept)
+
+
+def _are_tokens(column: Column) -> bool:
+    """Whether the cells are random letters, nearly each another: their case is part of them."""
+    said = column.everything
+    if not column.is_unlike:
+        return False
+    mixed = said.matching(r"^\S*[a-z]\S*[A-Z]\S*$|^\S*[A-Z]\S*[A-Z]\S*[a-z]\S*$")
+    return said.cells_of(mixed) >= TOKENS * said.cells
 
 
 def _step(column: Column, content: Content, variants: list[Variants], style: str, in_list: bool) -> str:

@@ -87,7 +87,13 @@ class _Cut:
 def find_lists(column: Column) -> tuple[Found, ListColumn | None]:
     """The mark that most cells have, if what is between is values and no prose."""
     said, found = column.everything.without(column.sure_words), Found()
-    if said.cells < 2 or said.share_of(MACHINE) >= 0.6 or column.of_codes or _have_own_marks(said):
+    if (
+        said.cells < 2
+        or said.share_of(MACHINE) >= 0.6
+        or column.of_codes
+        or column.is_free_text
+        or _have_own_marks(said)
+    ):
         return found, None
     for marks in (STRONG, OTHERS):
         cuts = [one for mark in marks if (one := _cut(said, mark)) is not None and _is_list(said, one)]
@@ -137,7 +143,7 @@ def _is_list(said: Content, one: _Cut) -> bool:
     if len(one.texts) >= LEAST_DISTINCT and (one.recurrence <= RECURRING or pair_marks(one.parts)):
         return True
     if one.mark in STRONG and len(one.texts) >= 2:
-        return one.words <= 2 or one.share >= 0.5
+        return one.words <= 2 or (one.share >= 0.5 and one.words < SHORT_PARTS)
     fixed = int(one.counts.min()) == int(one.counts.max()) <= MOST_FIXED_PARTS
     if one.mark == "\n" or not fixed or one.words > 2 or one.share < ALWAYS:
         return False

@@ -40,7 +40,7 @@ class Slip:
 def find_near_variants(column: Column, content: Content, in_list: bool) -> Found:
     """`content` is what the column says, or the parts of its lists. A person decides about each slip."""
     found = Found()
-    if column.of_codes and not in_list:
+    if (column.of_codes or column.is_free_text) and not in_list:
         return found
     slips = slips_of(content)
     if not slips:

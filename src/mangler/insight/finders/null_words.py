@@ -14,7 +14,7 @@ import numpy as np
 
 from mangler.insight.columns.column import Column
 from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.insight.columns.null_usage import KNOWN, WEAK
+from mangler.insight.columns.null_usage import ALWAYS, KNOWN, WEAK
 from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind
 from mangler.insight.finders.booleans import BOOLEAN_WORDS
 from mangler.language.spelling import spell_text
@@ -25,7 +25,10 @@ LIST_MARKS = frozenset(";,|")
 """Alone in a cell they are a list of empty parts."""
 AMONG_MACHINE = 0.6
 """Share of cells that must look like numbers or dates for a word to have no place among them."""
+NEARLY_ALL = 0.98
 RECURS = 2
+AS_FREQUENT = 0.4
+"""A word of so many times the cells of the middle value of a closed set is as frequent as its neighbours."""
 ALIKE_COLUMNS = 3
 MOST_SHARED = 0.34
 """Columns that share more of their other values than this have the same kind of values."""
@@ -43,6 +46,9 @@ class _Candidate:
     weak: bool = False
     off_kind: bool = False
     alike: bool = False
+    marks: bool = False
+    doubted: bool = False
+    """Whether its column may have it as a value: among names or codes, or as frequent as the other values."""
 
     @property
     def is_one(self) -> bool:
@@ -50,7 +56,11 @@ class _Candidate:
 
     @property
     def sure(self) -> bool:
-        return self.known or self.alike or (self.weak and self.off_kind)
+        if self.off_kind:
+            return self.known or self.weak or self.alike
+        if self.doubted:
+            return False
+        return self.marks or self.alike or self.text.upper().lower() in ALWAYS
 
 
 def find_null_words(columns: Sequence[Column]) -> list[Found]:
@@ -67,10 +77,12 @@ def find_null_words(columns: Sequence[Column]) -> list[Found]:
 
 def _candidates(column: Column) -> dict[str, _Candidate]:
     content = column.everything
-    if not content.cells:
+    if not content.cells or column.is_free_text:
         return {}
     words: dict[str, _Candidate] = {}
-    machine = content.share_of(MACHINE) >= AMONG_MACHINE
+    rest = content.without(KNOWN)
+    alike = len(rest) > 2 and rest.share_of(MACHINE) >= NEARLY_ALL
+    machine = alike or content.share_of(MACHINE) >= AMONG_MACHINE
     speaking = content.cells - content.share_of([ShapeKind.MARKS]) * content.cells
     signs = set(content.where(content.of_kinds([ShapeKind.MARKS])).values)
     among_words = speaking >= 1 and not {"+", "-"} <= signs and len(signs) <= 4
@@ -86,15 +98,35 @@ def _candidates(column: Column) -> dict[str, _Candidate]:
         marks = kind is ShapeKind.MARKS and len(text) <= LONGEST_MARKS and among_words
         marks = marks and not set(text) & LIST_MARKS
         word.known = folded in KNOWN or marks
+        word.marks = marks
         word.weak = folded in WEAK
         word.off_kind = machine and kind in (ShapeKind.WORD, ShapeKind.MARKS) and len(text.split()) <= 2
         if machine and kind is ShapeKind.WORD and folded in BOOLEAN_WORDS:
             word.off_kind = False
+    _doubt(column, words)
     if "na" in words and not machine:
         _ask_about_na(column, words)
     if len(content) == 1:
         return {folded: word for folded, word in words.items() if folded in KNOWN}
     return words
+
+
+def _doubt(column: Column, words: dict[str, _Candidate]) -> None:
+    """Notes which words their column may have as values of their own."""
+    content = column.everything
+    unlike = column.of_codes or (column.is_unlike and not column.is_free_text)
+    cells = np.sort(content.counts)
+    middle = float(np.median(cells)) if len(cells) else 0.0
+    closed = column.is_closed
+    for folded, word in words.items():
+        if not (word.known or word.weak):
+            continue
+        as_frequent = closed and word.cells >= AS_FREQUENT * middle and len(content) > 1
+        lettered = folded.isalpha()
+        if (lettered and (unlike or column.of_names or as_frequent)) or (
+            unlike and not word.marks and folded not in ALWAYS
+        ):
+            word.doubted = True
 
 
 def _ask_about_na(column: Column, words: dict[str, _Candidate]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from dataclasses import dataclass
 
@@ -17,6 +18,7 @@ from mangler.insight.columns.shape_kinds import ShapeKind
 from mangler.insight.columns.statistics import Numbers
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags, TextArray
+from mangler.kernels.values.convert import with_plain_minus
 from mangler.kernels.values.number_forms import NumberForm, plain_numbers
 from mangler.language.spelling import spell_text
 
@@ -29,6 +31,8 @@ PATTERN = (
 Letters beyond ASCII before it are looked for on their own: to compile the class of all letters takes ten times as long
 as everything else here, and that once a column.
 """
+PLAIN = r"^-?\d+(?:\.\d+)?$"
+THREE_PLACES = r"^-?\d{1,3}\.\d{3}$"
 FORMS = (
     NumberForm(),
     NumberForm(","),
@@ -42,13 +46,20 @@ FORMS = (
     NumberForm(",", "’"),
 )
 """The ways in which numbers are written, the plainer first."""
+MARKS = (",", ".", " ", "'", "’")
 MOSTLY = 0.8
 """Share of the cells that must be numbers for the column to be one of numbers."""
 MOST_UNITS = 3
 MAGNITUDES = frozenset(["k", "K", "m", "M", "mio", "Mio", "bn", "Bn", "tsd", "Tsd", "mln", "t", "T"])
 """Words after a number that multiply it, or may."""
-CODE_LENGTH = 5
-"""Digits from which numbers of one length are taken for codes: post codes, numbers of articles."""
+CODE_LENGTH = 7
+"""Digits from which numbers of one length are taken for codes: telephones, numbers of articles."""
+VERSION_NAME = re.compile(r"(?i)version|release|firmware|revision|build")
+ORDINALS = frozenset(("st", "nd", "rd", "th", "º", "ª", "er", "ème", "te", "ter"))
+KNOWN_LETTERS = frozenset("gmlshtWVAKJNCFkM")
+"""Letters that stand for a unit, or multiply."""
+COMPARING = frozenset("<>≤≥~≈±*#†?!=")
+UNIT_MARKS = frozenset("%‰°′″$€£¥₹₽¢µΩ²³/")
 LONGEST_NUMBER = 18
 MANY = 5
 
@@ -64,39 +75,182 @@ class NumberColumn:
     misfits: tuple[str, ...]
 
 
+@dataclass(frozen=True)
+class _Taken:
+    """The cells of a column taken apart: which are numbers, what is beside them, and their digits and marks."""
+
+    said: Content
+    fits: Flags
+    numbers: Content
+    negative: Flags
+    """Of the numbers, whether their sign is before a unit in front."""
+    units: Counter[str]
+    bracketed: bool = False
+
+
 def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
     """Nothing for codes, whose leading zeros or length say that they are none."""
-    said, found = column.said, Found()
-    if not said.cells or said.share_of([ShapeKind.NUMBER]) < MOSTLY:
+    found = Found()
+    if not column.said.cells or column.said.share_of([ShapeKind.NUMBER]) < MOSTLY:
         return found, None
-    fields = pc.extract_regex(said.texts, pattern=PATTERN)
-    fits = flags_of(fields.is_valid()) & ~_is_a_word(fields.field("before"))
-    if said.cells_of(fits) < MOSTLY * said.cells:
+    if _are_versions(column, column.said):
         return found, None
-    numbers = Content(fields.field("number").filter(pa.array(fits)), said.counts[fits])
+    taken = _taken_apart(column.said)
+    if taken is None:
+        return found, None
+    numbers = taken.numbers
     zeros = numbers.matching(r"^[+-]?0\d")
     if zeros.any():
         found.findings.append(_leading_zeros(numbers, zeros))
         return found, None
-    if _are_codes(numbers):
-        return found, None
-    units = _units(fields, fits, said)
-    if len(units) > MOST_UNITS:
+    if _are_codes(numbers) or len(taken.units) > MOST_UNITS or _are_letters(taken.said, taken.units):
         return found, None
     form, doubt = _form_of(numbers)
+    doubt = doubt or _doubt_of_units(taken.units) or _doubt_of_codes(numbers)
+    if taken.bracketed:
+        doubt = doubt or "Does a number in brackets mean one below zero, as accountants write it?"
+    both = _both_points(numbers)
+    if both:
+        form, doubt = NumberForm(), both
+        numbers = Content(pc.replace_substring(numbers.texts, pattern=",", replacement="."), numbers.counts)
+    column_of = _column_of(taken, numbers, form)
+    if column_of is None:
+        return found, None
+    if taken.bracketed:
+        step = f"replace /^\\((.*)\\)$/ with '-\\1' in {column.spelled}"
+        found.proposals.append(
+            Proposal(Stage.SPELLING, step, (Kind.NUMBERS,), "negative numbers in brackets", doubt)
+        )
+    if both:
+        step = f'replace "," with "." in {column.spelled}'
+        found.proposals.append(
+            Proposal(Stage.SPELLING, step, (Kind.NUMBERS,), "two marks before the places", doubt)
+        )
+    fitting = int(column_of.numbers.counts.sum())
+    _tell(column, column_of, found, doubt, taken.units, column.said.cells - fitting)
+    return found, column_of
+
+
+def _taken_apart(said: Content) -> _Taken | None:
+    """None where too few cells are numbers."""
+    if said.matching(PLAIN).all():  # most columns of numbers are, and this is one look
+        return _Taken(said, np.ones(len(said), np.bool_), said, np.zeros(len(said), np.bool_), Counter())
+    bracketed = said.matching(r"^\([^()]*\d\)$")
+    said = Content(_plain_signs(said.texts, bracketed), said.counts)
+    fields = pc.extract_regex(said.texts, pattern=PATTERN)
+    fits = flags_of(fields.is_valid()) & ~_is_a_word(fields.field("before"))
+    if said.cells_of(fits) < MOSTLY * said.cells:
+        return None
+    chosen = pa.array(fits)
+    numbers = Content(fields.field("number").filter(chosen), said.counts[fits])
+    negative = flags_of(pc.equal(fields.field("sign").filter(chosen), "-"))
+    return _Taken(said, fits, numbers, negative, _units(fields, fits, said), bool(bracketed.any()))
+
+
+def _column_of(taken: _Taken, numbers: Content, form: NumberForm) -> NumberColumn | None:
+    """The values of the numbers; None where too few are of the form."""
     plain, wrong = plain_numbers(numbers.texts, form)
     values = np.asarray(pc.cast(plain, pa.float64()).fill_null(np.nan))
-    values = np.where(np.asarray(pc.equal(fields.field("sign").filter(pa.array(fits)), "-")), -values, values)
+    values = np.where(taken.negative, -values, values)
     right = ~wrong & np.isfinite(values)
     fitting = numbers.where(right)
-    if fitting.cells < MOSTLY * said.cells:
-        return found, None
-    kind, values = _type_of(plain.filter(pa.array(right))), values[right]
-    misfits = _misfits(said, fits, right)
-    named = tuple(unit for unit in units if unit)
-    column_of = NumberColumn(form, kind, named, Numbers(values, fitting.counts), misfits)
-    _tell(column, column_of, found, doubt, units, said.cells - fitting.cells)
-    return found, column_of
+    if fitting.cells < MOSTLY * taken.said.cells:
+        return None
+    kind = _type_of(plain.filter(pa.array(right)))
+    misfits = _misfits(taken.said, taken.fits, right)
+    named = tuple(unit for unit in taken.units if unit)
+    return NumberColumn(form, kind, named, Numbers(values[right], fitting.counts), misfits)
+
+
+def _plain_signs(texts: TextArray, bracketed: Flags) -> TextArray:
+    """The texts with a hyphen for a minus sign or a dash, and for the brackets of accountants."""
+    plain = with_plain_minus(texts)
+    if not bracketed.any():
+        return plain
+    inside = pc.replace_substring_regex(plain, pattern=r"^\((.*)\)$", replacement=r"-\1")
+    return pc.if_else(pa.array(bracketed), inside, plain)
+
+
+def _are_versions(column: Column, said: Content) -> bool:
+    """Whether two numbers with a point between them are a version, 14.04 or v1.12: the second one counts on its own.
+
+    A month of two digits or a count from 0 up; amounts end in more different digits.
+    """
+    if (
+        VERSION_NAME.search(column.name)
+        and said.cells_of(said.matching(r"^v?\d+\.\d+$")) >= MOSTLY * said.cells
+    ):
+        return True
+    two = said.matching(r"^\d{1,2}\.(?:0[1-9]|1[0-2])$")
+    if said.cells < MANY or said.cells_of(two) < MOSTLY * said.cells:
+        return False
+    tails = {text.split(".")[1] for text in said.where(two).values}
+    heads = {text.split(".")[0] for text in said.where(two).values}
+    return 1 < len(tails) <= 4 and len(heads) > 2
+
+
+def _are_letters(said: Content, units: Counter[str]) -> bool:
+    """Whether what follows the numbers is no unit: an ordinal's ending, or letters of codes like 12A and 7C."""
+    words = [unit for unit in units if unit]
+    if words and all(word.lower() in ORDINALS for word in words):
+        return True
+    letters = [word for word in words if len(word) == 1 and word.isascii() and word.isalpha()]
+    if not letters:
+        return False
+    glued = said.cells_of(said.matching(r"^\d+[A-Za-z]$|^[A-Za-z]\d+$"))
+    if len(letters) > 1:
+        return glued > 0
+    return glued > 0 and letters[0] not in KNOWN_LETTERS and units[letters[0]] < said.cells
+
+
+def _doubt_of_units(units: Counter[str]) -> str:
+    """What stands beside numbers and is no unit: it says that they are about so, or beyond."""
+    marks = [unit for unit in units if set(unit) & COMPARING]
+    if marks:
+        return f"What does {marks[0]} beside a number mean, and may it go?"
+    strange = [unit for unit in units if unit and not _is_unit(unit)]
+    return f"Is {spell_text(strange[0])} beside the numbers a unit that may go?" if strange else ""
+
+
+def _is_unit(unit: str) -> bool:
+    """Whether it is a word, or a mark that amounts and shares are written with."""
+    if len(unit) == 1 and unit.isascii() and unit.isalpha():
+        return unit in KNOWN_LETTERS
+    plain = unit.strip(".")
+    return any(one.isalpha() for one in plain) or (all(one in UNIT_MARKS for one in plain) and bool(plain))
+
+
+def _doubt_of_codes(numbers: Content) -> str:
+    """Whole numbers of five or six digits, all of one length, may be codes; with what speaks for and against it."""
+    if not numbers.matching(r"^\d{5,6}$").all():
+        return ""
+    lengths = np.asarray(pc.utf8_length(numbers.texts))
+    if len(numbers) < MANY or lengths.min() != lengths.max():
+        return ""
+    values = np.sort(np.asarray(pc.cast(numbers.texts, pa.int64())))
+    size = int(lengths[0])
+    used = (values[-1] - values[0]) / (9 * 10 ** (size - 1))
+    steps = np.diff(values)
+    evidence = [f"all have {size} digits", f"from {values[0]} to {values[-1]}"]
+    evidence.append(
+        "spread over most of the numbers of that length" if used > 0.5 else "close to one another"
+    )
+    if len(steps) and (steps == 1).mean() > 0.5:
+        evidence.append("most follow one another")
+    return f"Are these numbers, or codes that nobody adds up? They {'; '.join(evidence)}; none starts with 0."
+
+
+def _both_points(numbers: Content) -> str:
+    """A question where some numbers have a point before their places, and others a comma."""
+    if not pc.any(pc.match_substring(numbers.texts, pattern=",")).as_py():
+        return ""
+    commas = numbers.where(numbers.matching(r"^[+-]?\d+,(?:\d{1,2}|\d{4,})$"))
+    points = numbers.where(numbers.matching(r"^[+-]?\d+\.(?:\d{1,2}|\d{4,})$"))
+    if not len(commas) or not len(points):
+        return ""
+    if not numbers.matching(r"^[+-]?\d+(?:[.,]\d+)?$").all():
+        return ""
+    return f"Do {commas.most(1)[0][0]} and {points.most(1)[0][0]} have the same mark before their places?"
 
 
 def _is_a_word(before: TextArray) -> Flags:
@@ -141,12 +295,17 @@ def _form_of(numbers: Content) -> tuple[NumberForm, str]:
     """The form that most cells are of, the plainest first; and what is a reason against it."""
     if numbers.matching(r"^[+-]?\d+$").all():
         return FORMS[0], ""
+    if numbers.matching(PLAIN).all() and not numbers.matching(THREE_PLACES).all():
+        with_point = numbers.where(numbers.matching(r"\."))
+        if not with_point.matching(THREE_PLACES).all():
+            return FORMS[0], ""  # a mark before two digits stands between no thousands
+    forms = _possible_forms(numbers)
     covered = []
-    for form in FORMS:
+    for form in forms:
         _, wrong = plain_numbers(numbers.texts, form)
         covered.append(numbers.cells_of(~wrong))
     best = max(covered)
-    equal = [form for form, cells in zip(FORMS, covered, strict=True) if cells == best]
+    equal = [form for form, cells in zip(forms, covered, strict=True) if cells == best]
     first = equal[0]
     if first in (FORMS[0], FORMS[1]):
         rival = next((form for form in equal if form.grouping == first.point), None)
@@ -155,6 +314,16 @@ def _form_of(numbers: Content) -> tuple[NumberForm, str]:
         if rival is not None and len(marked) and not _wrong(marked, first) | _wrong(marked, rival):
             return _point_or_grouping(numbers, first, rival, mark)
     return first, ""
+
+
+def _possible_forms(numbers: Content) -> list[NumberForm]:
+    """The forms whose marks are there: what the others read is read by these too."""
+    there = {mark for mark in MARKS if pc.any(pc.match_substring(numbers.texts, pattern=mark)).as_py()}
+    return [
+        form
+        for form in FORMS
+        if form.grouping in (*there, "") and (form.point == "." or "," in there or form.grouping == ".")
+    ]
 
 
 def _wrong(numbers: Content, form: NumberForm) -> bool:

@@ -11,8 +11,12 @@ from mangler.insight.columns.statistics import Numbers
 from mangler.insight.finders.numbers import NumberColumn
 from mangler.language.spelling import spell_text
 
-STANDS_FOR_NULL = r"^-?9{2,}(?:[.,]0+)?$|^-1$|^-?8{3,}$"
+STANDS_FOR_NULL = r"^-?9{2,}(?:[.,]0+)?$|^-1$|^-?8{3,}$|^0(?:[.,]0+)?$"
 """Numbers that people type where there is none."""
+FAR_FROM_ZERO = 0.3
+LEAST_MEASURE = 5.0
+FEW_ZEROS = 0.1
+MANY = 15
 RECURS = 2
 TIMES_BEYOND = 3.0
 
@@ -65,6 +69,8 @@ def _stand_ins(said: Content, of: NumberColumn) -> list[tuple[str, int]]:
         rest = of.numbers.without({number})
         if cells < RECURS or len(rest.values) < 2 or rest.counts.sum() < 5:
             continue
+        if number == 0 and cells > FEW_ZEROS * rest.counts.sum():
+            continue
         if _is_apart(number, rest):
             found.append((text, cells))
     return found
@@ -73,6 +79,12 @@ def _stand_ins(said: Content, of: NumberColumn) -> list[tuple[str, int]]:
 def _is_apart(number: float, rest: Numbers) -> bool:
     if rest.least <= number <= rest.most:
         return False
+    if number == 0:
+        # A measure that is always well above nothing is not nothing either.
+        share = rest.counts.sum()
+        return (
+            rest.least >= FAR_FROM_ZERO * rest.median > 0 and share >= MANY and rest.median >= LEAST_MEASURE
+        )
     if number == -1:
         return rest.least >= 0 and rest.median >= 3
     return abs(number) > TIMES_BEYOND * max(abs(rest.most), abs(rest.least)) or (number < 0 <= rest.least)

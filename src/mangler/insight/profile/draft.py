@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from textwrap import wrap
 
 from mangler.engine.run.in_memory_run import run_in_memory
-from mangler.insight.columns.finding import Proposal, Stage
+from mangler.insight.columns.finding import Proposal, Stage, TableKind
 from mangler.insight.columns.values import rounded
 from mangler.insight.profile.profile import ColumnProfile, Profile
 from mangler.language.layout import WIDEST_LINE, format_statement
@@ -23,6 +23,7 @@ from mangler.table.select import quote_name
 
 MANY_COLUMNS = 3
 """From so many columns with white-space faults on all columns are trimmed: the next extract may have them anywhere."""
+MOST_REASONS = 3
 MOST_TESTED = 3
 """Columns of one test."""
 
@@ -55,11 +56,19 @@ def draft(profile: Profile, title: str) -> Draft:
         f"Drafted from {profile.extract}: {rows}, {columns}. A step behind # is off until somebody has decided."
     )
     out += _frame(profile)
-    lines = {stage: _lines(profile, stage) for stage in Stage}
-    for stage, own in lines.items():
+    lines = {stage.value: _lines(profile, stage) for stage in Stage}
+    lines["rows and columns"] = [
+        _Line(one.step, False, [f"{one.message}. {one.question}"])
+        for one in profile.table
+        if one.question and one.step
+    ]
+    lines["names of columns"] = [
+        _Line(one.step, True, [one.message]) for one in profile.table if one.step and not one.question
+    ]
+    for title, own in lines.items():
         if own:
             out.append("")
-            out += [f"# {stage.value.capitalize()}"]
+            out += [f"# {title.capitalize()}"]
         for number, line in enumerate(own):
             same = number > 0 and not line.sure and line.reasons == own[number - 1].reasons
             out += [""] if number and not same else []
@@ -83,6 +92,9 @@ def _frame(profile: Profile) -> list[str]:
         settings = replace(settings, delimiter=None)
     if words := read_statement(settings):
         out.append(format_statement(read_words(words)))
+    for one in profile.table:
+        if one.kind is TableKind.TOTALS:
+            out = [*_comment(f"{one.message}. {one.question}"), *out]
     names = ", ".join(map(quote_name, profile.all_names))
     [required] = read_steps([f"require columns {names}"])
     return [*out, format_statement(required)]
@@ -98,34 +110,50 @@ def _lines(profile: Profile, stage: Stage) -> list[_Line]:
     ]
     if stage is Stage.TRIM and own:
         return _trims(own)
-    together: dict[tuple[str, str, bool], list[tuple[ColumnProfile, Proposal]]] = {}
+    together: dict[tuple[str, str | None, bool], list[tuple[ColumnProfile, Proposal]]] = {}
     for column, proposal in own:
         before, after = _around(proposal.step, column)
-        key = (before, after, proposal.sure) if stage is Stage.NULLIFY else (proposal.step, "", proposal.sure)
+        key = (before, after, proposal.sure) if after is not None else (proposal.step, None, proposal.sure)
         together.setdefault(key, []).append((column, proposal))
     lines = []
     for (before, after, sure), members in sorted(together.items(), key=lambda item: not item[0][2]):
-        step = before + ", ".join(quote_name(column.name) for column, _ in members) + after
-        lines.append(
-            _Line(
-                step if stage is Stage.NULLIFY else members[0][1].step,
-                sure,
-                [_reason(column, proposal) for column, proposal in members],
-                {column.name: proposal.examples for column, proposal in members if proposal.examples},
-            )
-        )
+        step = before
+        if after is not None:
+            step += ", ".join(quote_name(column.name) for column, _ in members) + after
+        given = {column.name: _given(proposal) for column, proposal in members if proposal.examples}
+        lines.append(_Line(step, sure, _reasons(members), given))
     return lines
 
 
-def _around(step: str, column: ColumnProfile) -> tuple[str, str]:
-    """What is before and after the column in a step that ends in `in COLUMN`, with or without anycase."""
-    body, anycase = (step.removesuffix(" anycase"), " anycase") if step.endswith(" anycase") else (step, "")
-    return body.removesuffix(quote_name(column.name)), anycase
+def _around(step: str, column: ColumnProfile) -> tuple[str, str | None]:
+    """What is before and after the column in a step that may take several; None after it for others."""
+    name = quote_name(column.name)
+    if step.startswith(f"convert {name} to "):
+        return "convert ", step.removeprefix(f"convert {name}")
+    if step.startswith("nullify "):
+        body, anycase = (
+            (step.removesuffix(" anycase"), " anycase") if step.endswith(" anycase") else (step, "")
+        )
+        return body.removesuffix(name), anycase
+    return step, None
+
+
+def _given(proposal: Proposal) -> tuple[str, ...]:
+    """The cells of a test: some that change, and one that does not."""
+    return (*proposal.examples, proposal.untouched) if proposal.untouched else proposal.examples
+
+
+def _reasons(members: Sequence[tuple[ColumnProfile, Proposal]]) -> list[str]:
+    """A line for each column, but one for many columns with the same reason."""
+    same = {proposal.reason for _, proposal in members if proposal.sure}
+    if len(members) <= MOST_REASONS or len(same) != 1 or not all(one.sure for _, one in members):
+        return [_reason(column, proposal) for column, proposal in members]
+    return [f"{len(members):,} columns: {next(iter(same))}"]
 
 
 def _trims(own: Sequence[tuple[ColumnProfile, Proposal]]) -> list[_Line]:
     reasons = [_reason(column, proposal) for column, proposal in own]
-    given = {column.name: proposal.examples for column, proposal in own if proposal.examples}
+    given = {column.name: _given(proposal) for column, proposal in own if proposal.examples}
     squeezed = [column for column, proposal in own if proposal.step.endswith(" squeeze")]
     if len(own) >= MANY_COLUMNS:
         return [_Line(f"trim *{' squeeze' * bool(squeezed)}", True, reasons, given)]

@@ -10,7 +10,7 @@ from mangler.formats.contract import UnfitRow
 from mangler.insight.columns.column import Column
 from mangler.insight.columns.counting import FileCounts, count_file
 from mangler.insight.columns.facts import MARKS, Facts
-from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
+from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage, TableFinding
 from mangler.insight.finders.booleans import find_booleans
 from mangler.insight.finders.dates import DateColumn, find_dates
 from mangler.insight.finders.letter_case import find_letter_case
@@ -19,6 +19,7 @@ from mangler.insight.finders.near_variants import find_near_variants
 from mangler.insight.finders.null_words import find_null_words
 from mangler.insight.finders.numbers import NumberColumn, find_numbers
 from mangler.insight.finders.outliers import find_outliers
+from mangler.insight.finders.table import TableFacts, find_in_table
 from mangler.insight.finders.white_space import find_white_space
 from mangler.insight.profile.proving import prove
 from mangler.language.columns import ColumnSelector
@@ -96,6 +97,8 @@ class Profile:
     """Whether that is not what a run would find out by itself."""
     hint: str = ""
     """What may be wrong with the way the file was read."""
+    table: list[TableFinding] = field(default_factory=list)
+    """What is found of the table as a whole, the most harmful first."""
 
     @property
     def worst_first(self) -> list[ColumnProfile]:
@@ -121,17 +124,27 @@ def profile_of(counted: FileCounts) -> Profile:
     """What the counts of a file tell."""
     seen = [Column(column) for column in counted.columns]
     words = find_null_words(seen)
+    columns = [_profile(column, found) for column, found in zip(seen, words, strict=True)]
+    table = TableFacts(
+        seen,
+        [column.numbers for column in columns],
+        counted.table,
+        counted.rows,
+        counted.all_names,
+        counted.given_names,
+    )
     return Profile(
         counted.name,
         counted.detected,
         counted.rows,
-        [_profile(column, found) for column, found in zip(seen, words, strict=True)],
+        columns,
         counted.all_names,
         counted.unfit,
         counted.unfit_examples,
         counted.read_as,
         counted.layout_found,
         counted.hint,
+        find_in_table(table),
     )
 
 

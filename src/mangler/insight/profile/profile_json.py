@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from mangler.insight.columns.finding import Finding, Proposal
+from mangler.insight.columns.finding import Finding, Proposal, TableFinding
 from mangler.insight.profile.profile import ColumnProfile, Profile
 from mangler.table.read_words import read_statement
 
@@ -18,6 +18,7 @@ def to_json(profile: Profile) -> dict[str, Any]:
         "rows": profile.rows,
         "unfit_rows": profile.unfit,
         "unfit": [{"row": row.row, "reason": row.reason} for row in profile.unfit_examples],
+        "table": [_table_finding(finding) for finding in profile.table],
         "columns": [_column(column) for column in profile.columns],
     }
 
@@ -90,6 +91,17 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "question": finding.question or None,
         "examples": list(finding.examples),
         "is_fault": finding.is_fault,
+    }
+
+
+def _table_finding(finding: TableFinding) -> dict[str, Any]:
+    return {
+        "kind": str(finding.kind),
+        "columns": list(finding.columns),
+        "rows": finding.rows or None,
+        "told": finding.message,
+        "question": finding.question or None,
+        "step": finding.step or None,
     }
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -23,7 +24,9 @@ from mangler.recipes.command_line_steps import read_steps
 from mangler.table.batch import Batch, NoOrigin
 from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema, ValueType
+from mangler.table.select import quote_name
 
+KEPT = 256
 MOST_LOOKED_AT = 500
 MOST_EXAMPLES = 3
 LONGEST_EXAMPLE = 60
@@ -57,6 +60,7 @@ def prove(
             failing=round(int(counts[failing].sum()) * times),
             about=about,
             examples=_examples(current, counts, changed & ~failing),
+            untouched=next(iter(_examples(current, counts, ~changed & _valid(current))), ""),
         )
         if message.failing and message.sure and "failures" not in message.step:
             message = replace(
@@ -79,12 +83,10 @@ def _try(
     if converts:
         step = f"{step.removesuffix(' failures aside')} failures null"
     try:
-        bound = bind_steps(read_steps([step]), Schema((Column(name, ValueType.TEXT),)))
-        if bound.mistakes:
+        work = _bound(*_of_any_column(step, name))
+        if work is None:
             return None
         batch = Batch((values,), np.arange(1, len(values) + 1, dtype=np.int64), NoOrigin())
-        work = bound.steps[0].step
-        assert isinstance(work, RowStep)  # proposals are about single cells
         after, _ = work.process(batch)
     except Refusal:
         return None
@@ -95,6 +97,26 @@ def _try(
     there = _valid(column)
     blank = view(trim(values).array).lengths == 0
     return None, there, _valid(values) & ~there & ~blank
+
+
+def _of_any_column(step: str, name: str) -> tuple[str, str]:
+    """The step for a column called x, where that is only another name: many columns have the same step then."""
+    spelled = quote_name(name)
+    for verb in ("convert ", "trim "):
+        if step.startswith(f"{verb}{spelled} ") or step == f"{verb}{spelled}":
+            return f"{verb}x{step.removeprefix(verb + spelled)}", "x"
+    return step, name
+
+
+@lru_cache(KEPT)
+def _bound(step: str, name: str) -> RowStep | None:
+    """The step, bound to a table of this one column; None where it does not fit."""
+    bound = bind_steps(read_steps([step]), Schema((Column(name, ValueType.TEXT),)))
+    if bound.mistakes:
+        return None
+    work = bound.steps[0].step
+    assert isinstance(work, RowStep)  # proposals are about single cells
+    return work
 
 
 def _examples(values: ColumnArray, counts: Counts, changed: Flags) -> tuple[str, ...]:

@@ -27,6 +27,7 @@ MOST_PLACES = 9
 INTEGER_FORM = r"^[+-]?[0-9]+$"
 DECIMAL_FORM = r"^[+-]?(0*[0-9]{1,29}(\.[0-9]{1,9}0*)?|\.[0-9]{1,9}0*)$"
 FLOAT_FORM = r"^[+-]?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][+-]?[0-9]+)?$"
+ASCII = 127
 NOT_ZERO = r"^[^eE]*[1-9]"
 """A number with a digit before its exponent that is not 0."""
 DATE_FORM = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
@@ -44,6 +45,17 @@ class Converted:
 
     array: ColumnArray
     failed: Flags
+
+
+MINUS_SIGNS = r"^[\x{2212}\x{2013}]([0-9.,])"
+"""The minus of typesetters, and the dash that is typed for it, before a number."""
+
+
+def with_plain_minus(texts: TextArray) -> TextArray:
+    """The texts with a hyphen for a minus sign or a dash before a number."""
+    if not (view(texts).data > ASCII).any():
+        return texts
+    return pc.replace_substring_regex(texts, pattern=MINUS_SIGNS, replacement=r"-\1")
 
 
 def to_integer(array: TextArray) -> Converted:
@@ -113,7 +125,7 @@ def to_timestamp(array: TextArray) -> Converted:
 
 
 def _of_form(array: TextArray, form: str) -> tuple[TextArray, Flags]:
-    text = trim(array).array
+    text = with_plain_minus(trim(array).array)
     return text, matches(text, form)
 
 

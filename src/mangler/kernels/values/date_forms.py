@@ -90,25 +90,31 @@ def problem_of_form(form: str, kind: str) -> str:
     return ""
 
 
-def read_form(array: TextArray, form: str) -> Moments:
+def read_form(array: TextArray, form: str, century: int | None = None) -> Moments:
     """The texts that are of this form, white space around them ignored; days and times that do not exist do not fit.
+
+    `century` is the first of the hundred years in which years of two digits lie; None: as POSIX has it.
 
     Texts with all their digits are read at fixed places, a column of digits at a time; others by pattern.
     """
     texts = trim(array).array
     fixed = _fixed_places(form)
     if fixed is None or len(texts) == 0:
-        return _by_pattern(texts, form)
+        return _by_pattern(texts, form, century)
     rows, digits = _of_full_length(texts, fixed)
     read = _moments(
-        set(fixed.offsets), lambda name, absent=0: fixed.number(digits, name, absent), None, len(rows)
+        set(fixed.offsets),
+        lambda name, absent=0: fixed.number(digits, name, absent),
+        None,
+        len(rows),
+        century=century,
     )
     values, fits = np.zeros(len(texts), np.int64), np.zeros(len(texts), np.bool_)
     values[rows], fits[rows] = read.values, read.fits
     others = np.asarray(texts.is_valid())
     others[rows] = False
     if others.any():
-        rest = _by_pattern(texts.filter(pa.array(others)), form)
+        rest = _by_pattern(texts.filter(pa.array(others)), form, century)
         values[others], fits[others] = rest.values, rest.fits
     return Moments(values, fits)
 
@@ -170,7 +176,7 @@ def _of_full_length(texts: TextArray, fixed: FixedPlaces) -> tuple[ColumnArray, 
     return rows[right], columns[:, right].T.astype(np.int64)
 
 
-def _by_pattern(texts: TextArray, form: str) -> Moments:
+def _by_pattern(texts: TextArray, form: str, century: int | None = None) -> Moments:
     fields = pc.extract_regex(texts, pattern=_pattern(form))
     fits = flags_of(fields.is_valid())
     names = {fields.type.field(i).name for i in range(fields.type.num_fields)}
@@ -181,17 +187,24 @@ def _by_pattern(texts: TextArray, form: str) -> Moments:
         spelled = pc.if_else(pa.array(fits), pc.struct_field(fields, name), "0")
         return np.asarray(pc.cast(spelled, pa.int64()))
 
-    read = _moments(names, number, fields, len(texts), fits)
+    read = _moments(names, number, fields, len(texts), fits, century)
     return Moments(read.values, fits & read.fits)
 
 
-def _moments(names: set[str], number: Any, fields: Any, count: int, matched: Flags | None = None) -> Moments:
+def _moments(
+    names: set[str],
+    number: Any,
+    fields: Any,
+    count: int,
+    matched: Flags | None = None,
+    century: int | None = None,
+) -> Moments:
     """Days and times of numbers by directive; `fields` holds the names of months and halves of the day."""
     values = np.zeros(count, np.int64)
     fits = np.ones(count, np.bool_)
     matched = fits if matched is None else matched
     if names & {"Y", "y"}:
-        days, exists = _days(names, number, fields, matched)
+        days, exists = _days(names, number, fields, matched, century)
         values += days * DAY
         fits = fits & exists
     if names & {"H", "I"}:
@@ -201,9 +214,11 @@ def _moments(names: set[str], number: Any, fields: Any, count: int, matched: Fla
     return Moments(values, fits)
 
 
-def _days(names: set[str], number: Any, fields: Any, fits: Flags) -> tuple[Integers, Flags]:
-    short = number("y")
-    year = number("Y") if "Y" in names else np.where(short >= MIDDLE_YEAR, 1900, 2000) + short
+def _days(
+    names: set[str], number: Any, fields: Any, fits: Flags, century: int | None
+) -> tuple[Integers, Flags]:
+    first_year = 1900 + MIDDLE_YEAR if century is None else century
+    year = number("Y") if "Y" in names else first_year + (number("y") - first_year) % 100
     if "j" in names:
         first, exists = days_since_epoch(year, np.ones_like(year), np.ones_like(year))
         following, _ = days_since_epoch(year + 1, np.ones_like(year), np.ones_like(year))

@@ -12,6 +12,7 @@ from mangler.blanks import BLANK_CLASS
 from mangler.kernels.text.patterns import escape, matches
 from mangler.kernels.text.text_view import Flags, TextArray
 from mangler.kernels.text.white_space import trim
+from mangler.kernels.values.convert import with_plain_minus
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,7 @@ class NumberForm:
 
 def plain_numbers(array: TextArray, form: NumberForm) -> tuple[TextArray, Flags]:
     """The texts with a point, without grouping and units; and which of them are no numbers of this form."""
-    texts = trim(array).array
+    texts = with_plain_minus(trim(array).array)
     if form.units:
         texts = _without_units(texts, form.units)
     grouping = _grouping(form.grouping)

@@ -46,6 +46,7 @@ class Conversion:
     false: tuple[str, ...] = ()
     anycase: bool = False
     zone: str = ""
+    century: int | None = None
 
 
 @dataclass(frozen=True)
@@ -112,7 +113,7 @@ def _from_text(array: ColumnArray, wanted: Conversion) -> Done:
     if kind in MOMENTS and wanted.serial:
         return _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
     if kind in MOMENTS and wanted.written:
-        return _moments(array, [read_form(array, form) for form in wanted.written], kind)
+        return _moments(array, [read_form(array, form, wanted.century) for form in wanted.written], kind)
     form = NumberForm(wanted.point, wanted.grouping, wanted.units)
     if kind not in NUMERIC or form.is_plain:
         done = from_text(array, kind)

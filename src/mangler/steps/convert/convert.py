@@ -30,8 +30,9 @@ from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
     name="convert",
-    usage="convert COLUMNS to TYPE [NUMBER] [written serial|written TEXTS] [point TEXT] [grouping TEXT] [without TEXTS]"
-    " [true TEXTS] [false TEXTS] [anycase] [zone TEXT] [where CONDITION] [failures (stop|aside|null|VALUE)]",
+    usage="convert COLUMNS to TYPE [NUMBER] [written serial|written TEXTS] [century NUMBER] [point TEXT]"
+    " [grouping TEXT] [without TEXTS] [true TEXTS] [false TEXTS] [anycase] [zone TEXT] [where CONDITION]"
+    " [failures (stop|aside|null|VALUE)]",
     meaning="Makes values of another type. White space around a text is ignored, and blank becomes null. Nothing is"
     " rounded but floats: a value that does not fit the type fails. Types are text, integer (64 bits), float, decimal"
     " (exact), boolean, date, time and timestamp; decimal with a number holds and writes exactly so many places, alone"
@@ -44,6 +45,8 @@ DECLARATION = Declaration(
         " are in ISO 8601. To text, the form in which a date is written.",
         "written serial": "Dates are day numbers as spreadsheets count them, from March 1900 on; for timestamps the"
         " fraction is the time, to the millisecond.",
+        "century": "The first of the hundred years in which years of two digits lie: with century 1930, 54 is 1954 and"
+        " 12 is 2012. Without it they lie from 1969 to 2068.",
         "point": 'The mark before the places, point ","; without it, a point, or a comma where grouping is a point.',
         "grouping": 'The mark that stands every three digits, grouping "."; a space takes a no-break space too.',
         "without": "Units that may stand before or after the number.",
@@ -164,6 +167,7 @@ def _conversion(statement: Statement) -> Conversion:
         _texts(statement, "false"),
         statement.has("anycase"),
         zone.value if zone else "",
+        statement.number("century"),
     )
 
 
@@ -225,6 +229,7 @@ def _check_clauses(statement: Statement, kind: TypeName) -> list[Mistake]:
         ("number", ("decimal",)),
         ("written", (*MOMENTS, "text")),
         ("written serial", ("date", "timestamp")),
+        ("century", ("date", "timestamp")),
         ("point", NUMBERS),
         ("grouping", NUMBERS),
         ("without", NUMBERS),
@@ -243,7 +248,30 @@ def _check_clauses(statement: Statement, kind: TypeName) -> list[Mistake]:
                     statement.span_of(clause),
                 )
             )
-    return mistakes
+    return mistakes + _check_century(statement)
+
+
+def _check_century(statement: Statement) -> list[Mistake]:
+    """It says something only of years that are written with two digits."""
+    year = statement.number("century")
+    if year is None:
+        return []
+    value: Any = statement.values.get("written")
+    forms = value if isinstance(value, tuple) else ()
+    problem, advice = "", ""
+    if not any("y" in directives_of(form.value) for form in forms):
+        problem, advice = (
+            "no form has a year of two digits",
+            'Write written "%d.%m.%y", or leave century out.',
+        )
+    elif not 1 <= year <= 9900:
+        problem, advice = (
+            "a century starts in the years 1 to 9900",
+            "Write the first year of the hundred: century 1930.",
+        )
+    if not problem:
+        return []
+    return [Mistake("century", problem, advice, statement.span_of("century"))]
 
 
 def _check_marks(statement: Statement) -> list[Mistake]:
