@@ -16,7 +16,8 @@ from hypothesis import strategies as st
 
 from mangler.blanks import BLANKS
 from mangler.insight.fingerprint import drift, fingerprint_taking
-from mangler.insight.fingerprint.drift import Change, Drift, drift_of
+from mangler.insight.fingerprint.change import Change, Drift
+from mangler.insight.fingerprint.drift import drift_of
 from mangler.insight.fingerprint.fingerprint import ColumnPrint, Fingerprint, series_of
 from mangler.insight.fingerprint.fingerprint_taking import FingerprintTaker
 from mangler.table.batch import Batch, NoOrigin

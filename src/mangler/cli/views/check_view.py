@@ -8,6 +8,8 @@ from rich.text import Text
 from mangler.insight.fingerprint.checking import Checked
 from mangler.language.mistake import describe
 
+MOST_CONSEQUENCES = 3
+
 
 def show_checked(console: Console, checked: Checked) -> None:
     runs = "the last run" if checked.earlier == 1 else f"the last {checked.earlier} runs"
@@ -20,6 +22,10 @@ def show_checked(console: Console, checked: Checked) -> None:
             console.print(Text(f"  {line}", style="dim"), soft_wrap=True)
     for finding in checked.findings:
         console.print(Text(f"! {finding.drift.message}", style="yellow"), soft_wrap=True)
+        for consequence in finding.drift.consequences[:MOST_CONSEQUENCES]:
+            console.print(Text(f"    and so {consequence}", style="dim"), soft_wrap=True)
+        if (more := len(finding.drift.consequences) - MOST_CONSEQUENCES) > 0:
+            console.print(Text(f"    and {more} more differences of the same cause", style="dim"))
         for step in finding.to_json()["steps"]:
             console.print(
                 Text(f"    line {step['line']}: {step['step']}", style="dim"),

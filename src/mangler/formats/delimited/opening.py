@@ -39,6 +39,8 @@ SAMPLE_SIZE = 1 << 16
 DELIMITER_SAMPLE = 1 << 15
 LARGEST_SAMPLE = 1 << 20
 LINES_SURVEYED = 60
+FEW_ROWS = 20
+"""Rows by which it is told whether every field is in quotes."""
 LAYOUT = (
     "widths",
     "comment",
@@ -114,6 +116,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         "format": NAME,
         "delimiter": settings.delimiter or "",
         "encoding": said.encoding or detected.get("encoding", ""),
+        "quoting": _quoting(head, header, dialect),
     }
     if said.encoding is None and encoding.codec != "utf-8":
         settings = replace(settings, encoding=encoding.codec)
@@ -132,6 +135,17 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         reader,
         location,
     )
+
+
+def _quoting(head: Head, header: Header, dialect: Dialect) -> str:
+    """Whether every field of the first rows is in quotes; empty where there are none to tell."""
+    bounds = head.records(header.start, FEW_ROWS, dialect.spelling, ends_well=True)
+    if len(bounds) < FEW_ROWS or dialect.widths:
+        return ""
+    quote = dialect.quote.encode()
+    records = (dialect.fields(head.content[begin:end].removesuffix(b"\r")) for begin, end in bounds)
+    every = all(field.startswith(quote) for fields in records for field in fields if field)
+    return "every field" if every else "where needed"
 
 
 def _past_skipped(head: Head, start: int, lines: int) -> int:

@@ -1,106 +1,135 @@
 """What is not as it was: an extract's fingerprint compared with those of the last runs.
 
 A difference is reported when it is news, and not what every week brings: a value is new when those known are all there
-are, as far as the data can tell; a list is longer when the longest was there often before.
+are, as far as the data can tell; a list is longer when the longest was there often before. One cause is one finding.
 """
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import replace
 from difflib import SequenceMatcher
-from enum import StrEnum
-from math import exp, sqrt
 
-from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind
-from mangler.insight.fingerprint.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint
+from mangler.insight.fingerprint.change import Change, Drift
+from mangler.insight.fingerprint.column_drift import drift_of_column
+from mangler.insight.fingerprint.fingerprint import ColumnPrint, Fingerprint
+from mangler.insight.fingerprint.known import LEAST_CELLS, RARELY, shown
 from mangler.language.mistake import enumerate_names
-from mangler.language.spelling import spell_text
 
-
-class Change(StrEnum):
-    """Kinds of drift, the most harmful first."""
-
-    DELIMITER = "another delimiter"
-    COLUMN_GONE = "a column gone"
-    COLUMN_RENAMED = "a column renamed"
-    WRITTEN = "written otherwise"
-    NEW_VALUE = "values never seen"
-    MORE_PARTS = "more parts than ever"
-    LENGTH = "another length"
-    NULLS = "more nulls"
-    RANGE = "numbers out of range"
-    ENCODING = "another encoding"
-    COLUMN_NEW = "a column more"
-    MOVED = "columns in another order"
-
-
-@dataclass(frozen=True)
-class Drift:
-    """One finding; `columns` are those it is about, by the names that the recipe knows."""
-
-    change: Change
-    message: str
-    columns: tuple[str, ...] = ()
-
-    @property
-    def harm(self) -> int:
-        return -list(Change).index(self.change)
-
-
-LEAST_CELLS = 40
-"""Cells of earlier runs from which a column is known well enough to be compared with."""
-UNSEEN = 0.001
-LIKELY_NEW = 0.02
-"""How many values may be unseen yet, and the chance of a new one, from which one is no news."""
 ALIKE_NAMES, ALIKE_VALUES = 0.72, 0.6
-OFTEN = 5
-"""Cells that must have had the most parts before, for more to be news."""
-MARKED = 0.1
-NULLS_BEYOND, NULLS_AT_LEAST = 4.5, 0.08
-"""Standard deviations of a share of nulls, and how much greater it must be at least."""
-RARELY = 0.02
-BEYOND = 0.5
-"""Shares of the known range that a number may lie beyond it."""
-MOST_SHOWN, LONGEST_SHOWN = 3, 32
 MOST_TOLD = 10
 """Columns gone, or new, that have a finding each."""
 MOST_COMPARED = 10_000
 """Pairs of a column that is gone and a new one that are compared."""
-FORMS: dict[str, str] = {
-    ShapeKind.CODE: "digits that are no number and no date",
-    ShapeKind.WORD: "words",
-    ShapeKind.MARKS: "marks only",
-}
-"""How kinds of cells are reported that say little by themselves; others as they are."""
+FEWER, MORE = 0.4, 2.5
+"""Times the rows of any earlier run that are news."""
+EXCEPTIONS = 0.02
+TOGETHER = (Change.WHITE_SPACE, Change.LETTER_CASE, Change.WRITTEN, Change.SCALE, Change.NULLS)
+"""Changes that one cause makes in several columns."""
 
 
 def drift_of(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
     """The findings, the most harmful first. Without earlier runs there are none."""
     if not before:
         return []
-    last = before[0]
-    found: list[Drift] = []
-    if now.delimiter not in {one.delimiter for one in before}:
-        found.append(
-            Drift(
-                Change.DELIMITER,
-                f"the delimiter is {_shown(now.delimiter)}, and was {_shown(last.delimiter)}",
-            )
-        )
-    if now.encoding not in {one.encoding for one in before}:
-        found.append(Drift(Change.ENCODING, f"the encoding is {now.encoding}, and was {last.encoding}"))
-    names, pairs = _columns(now, last, found)
+    found = _of_file(now, before)
+    names, pairs = _columns(now, before[0], found)
     known: dict[str, list[ColumnPrint]] = {}
     for fingerprint in before:
         for one in fingerprint.columns:
             known.setdefault(one.name, []).append(one)
+    of_columns: list[Drift] = []
     for column in now.columns:
         name = pairs.get(column.name, column.name)
         if name in known and column.name in names:
-            found += _of_column(column, known[name], name)
+            of_columns += drift_of_column(column, known[name], name)
+    of_columns += _not_following(now, before, of_columns)
+    found += _one_for_each_cause(of_columns, before)
     return sorted(found, key=lambda drift: -drift.harm)
+
+
+def _of_file(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
+    """What the file is like as a whole."""
+    last, found = before[0], []
+    if now.delimiter not in {one.delimiter for one in before}:
+        message = f"the delimiter is {shown(now.delimiter)}, and was {shown(last.delimiter)}"
+        found.append(Drift(Change.DELIMITER, message))
+    if now.encoding not in {one.encoding for one in before}:
+        found.append(Drift(Change.ENCODING, f"the encoding is {now.encoding}, and was {last.encoding}"))
+    quoting = {one.quoting for one in before}
+    if now.quoting and "" not in quoting and now.quoting not in quoting:
+        found.append(
+            Drift(Change.QUOTING, f"quotes stand {_round(now.quoting)}, and stood {_round(last.quoting)}")
+        )
+    rows = [one.rows for one in before]
+    if len(rows) > 1 and min(rows) >= LEAST_CELLS and not FEWER * min(rows) <= now.rows <= MORE * max(rows):
+        usual = f"{min(rows):,} to {max(rows):,}" if min(rows) < max(rows) else f"{min(rows):,}"
+        found.append(Drift(Change.ROWS, f"it has {now.rows:,} rows, and earlier ones had {usual}"))
+    return found
+
+
+def _round(quoting: str) -> str:
+    return "round every field" if quoting == "every field" else quoting
+
+
+def _not_following(now: Fingerprint, before: Sequence[Fingerprint], found: Sequence[Drift]) -> list[Drift]:
+    """Columns that followed from another in every run, and do not now."""
+    held = set.intersection(
+        *({(a, b) for a, b, exceptions in one.follows if not exceptions} for one in before)
+    )
+    exceptions = {(of, other): count for of, other, count in now.follows}
+    rows = {column.name: column for column in now.columns}
+    otherwise = {name for drift in found if drift.change is not Change.SHARES for name in drift.columns}
+    broken = []
+    for of, other in sorted(held):
+        if of not in rows or other not in rows or {of, other} & otherwise:
+            continue
+        count = exceptions.get((of, other))
+        if count is None and not any(of in pair for pair in exceptions):
+            continue  # too few rows to tell, or another column now
+        if count is None or count > max(2, EXCEPTIONS * min(now.rows, 2000)):
+            broken.append((of, other, count))
+    if not broken:
+        return []
+    of, other, count = min(broken, key=lambda one: (sum(one[1] in pair for pair in held), one[1], one[0]))
+    rows_told = "many rows have" if count is None else f"{count:,} rows have"
+    message = f"{other}: it always followed from {of}, and {rows_told} another value"
+    columns = dict.fromkeys([other, of, *(name for one in broken for name in one[:2])])
+    return [Drift(Change.FOLLOWS, message, tuple(columns), signature="follows")]
+
+
+def _one_for_each_cause(found: Sequence[Drift], before: Sequence[Fingerprint]) -> list[Drift]:
+    """The same change of several columns as one finding, and what follows from another column under it."""
+    together: dict[tuple[Change, str], list[Drift]] = {}
+    for drift in found:
+        own = drift.signature if drift.change in TOGETHER else f"{drift.columns} {drift.message}"
+        together.setdefault((drift.change, own), []).append(drift)
+    out = [_joined(members) for members in together.values()]
+    held = {(a, b) for one in before for a, b, exceptions in one.follows if not exceptions}
+    shares = [one for one in out if one.change is Change.SHARES]
+    for later in shares:
+        for drift in out:
+            related = any((a, b) in held or (b, a) in held for a in drift.columns for b in later.columns)
+            earlier = drift.change is not Change.SHARES or out.index(drift) < out.index(later)
+            if drift is not later and related and earlier and later in out:
+                out.remove(later)
+                place = out.index(drift)
+                out[place] = replace(drift, consequences=(*drift.consequences, later.message))
+                break
+    return out
+
+
+def _joined(members: Sequence[Drift]) -> Drift:
+    first = members[0]
+    if len(members) == 1:
+        return first
+    names = [name for one in members for name in one.columns]
+    others = tuple(one.message for one in members[1:])
+    message = f"{first.message}; alike in {len(members) - 1} more columns"
+    if len(members) == 2:
+        message = f"{first.message}; alike in {members[1].columns[0]}"
+    return replace(first, message=message, columns=tuple(names), consequences=(*first.consequences, *others))
 
 
 def _columns(now: Fingerprint, last: Fingerprint, found: list[Drift]) -> tuple[set[str], dict[str, str]]:
@@ -155,145 +184,3 @@ def _likeness(old: ColumnPrint, new: ColumnPrint) -> float:
 def _usual(written: Counter[str]) -> list[str]:
     total = written.total()
     return [form for form, cells in written.items() if cells >= RARELY * total]
-
-
-def _of_column(now: ColumnPrint, known: Sequence[ColumnPrint], name: str) -> list[Drift]:
-    """What is not as it was in one column."""
-    past = ColumnPrint(name)
-    for one in known:
-        past.add(one)
-    found: list[Drift] = []
-    if _nulls_are_more(now, known, past):
-        share, before = now.nulls / now.cells, past.nulls / past.cells
-        message = f"{name}: {share:.0%} of the cells are null, and {before:.0%} were"
-        found.append(Drift(Change.NULLS, message, (name,)))
-    if past.filled < LEAST_CELLS or not now.filled:
-        return found
-    message = _new_values(now, past)
-    if message:  # which says more than that they are written otherwise, or out of range
-        found.append(Drift(Change.NEW_VALUE, f"{name}: {message}", (name,)))
-    for change, look in LOOKS.items():
-        if (not message or change is Change.MORE_PARTS) and (other := look(now, past)):
-            found.append(Drift(change, f"{name}: {other}", (name,)))
-    return found
-
-
-def _nulls_are_more(now: ColumnPrint, known: Sequence[ColumnPrint], past: ColumnPrint) -> bool:
-    """Whether the share is greater than in any run, and more so than two samples of the same may differ."""
-    if not now.cells or past.cells < LEAST_CELLS:
-        return False
-    highest = max(one.nulls / one.cells for one in known if one.cells)
-    share = now.nulls / now.cells
-    pooled = (now.nulls + past.nulls) / (now.cells + past.cells)
-    deviation = sqrt(pooled * (1 - pooled) * (1 / now.cells + 1 / past.cells))
-    return share - highest > max(NULLS_AT_LEAST, NULLS_BEYOND * deviation)
-
-
-def _written(now: ColumnPrint, past: ColumnPrint) -> str:
-    """A column of numbers or dates that holds something else, or dates of a form never seen."""
-    before = past.written.total()
-    machine = [kind for kind in past.written if kind in MACHINE or "%" in kind]
-    if sum(past.written[kind] for kind in machine) * 2 < before:
-        return ""
-    strange = {form: cells for form, cells in now.written.items() if not past.written[form]}
-    cells = sum(strange.values())
-    return _forms(strange) if cells >= 2 or cells > RARELY * now.filled else ""
-
-
-def _forms(strange: dict[str, int]) -> str:
-    shown = ", ".join(
-        f"{FORMS.get(form, form)} in {cells:,}" for form, cells in list(strange.items())[:MOST_SHOWN]
-    )
-    return f"cells are written in a way never seen: {shown}" if shown else ""
-
-
-def _new_values(now: ColumnPrint, past: ColumnPrint) -> str:
-    """Values never seen in a column of few values.
-
-    How likely a new one is by itself is reported by how many values were seen once (I. J. Good, "The population
-    frequencies of species and the estimation of population parameters", 1953); and, where none was, by how likely one
-    of values about as frequent as all others would have stayed unseen in so many cells.
-    """
-    if past.values is None or not _is_known(now, past):
-        return ""
-    if now.values is None:
-        return f"there are more than {MOST_VALUES} different values, and {len(past.values)} were known"
-    new = {value: cells for value, cells in now.values.items() if value not in past.values}
-    if not new:
-        return ""
-    shown = ", ".join(f"{_quoted(value)} in {cells:,}" for value, cells in list(new.items())[:MOST_SHOWN])
-    more = f" and {len(new) - MOST_SHOWN} more" if len(new) > MOST_SHOWN else ""
-    return f"values never seen: {shown}{more}"
-
-
-def _quoted(value: str) -> str:
-    """A value in one line, cut in the middle where it is long."""
-    if len(value) > LONGEST_SHOWN:
-        half = LONGEST_SHOWN // 2
-        value = f"{value[:half]}…{value[-half:]}"
-    return spell_text(value)
-
-
-def _is_known(now: ColumnPrint, past: ColumnPrint) -> bool:
-    """Whether the values seen are all there are, as far as can be known; of ever more numbers their range says more."""
-    assert past.values is not None
-    if past.least is not None and len(past.values) > MOST_VALUES_OF_NUMBERS:
-        return False
-    once = sum(cells == 1 for cells in past.values.values())
-    kinds = len(past.values)
-    unseen = kinds * exp(-past.filled / max(kinds, 1))
-    return unseen <= UNSEEN and once * now.filled <= LIKELY_NEW * past.filled
-
-
-MOST_VALUES_OF_NUMBERS = 15
-LEAST_LENGTH, LEAST_VALUES = 3, 8
-"""Characters and different values from which one length of all is no chance."""
-
-
-def _parts(now: ColumnPrint, past: ColumnPrint) -> str:
-    for mark, counts in past.parts.items():
-        most = max(counts, default=1)
-        if counts.total() < MARKED * past.filled or counts[most] < OFTEN:
-            continue
-        here = now.parts.get(mark, Counter())
-        if here and max(here) > most:
-            more = sum(cells for number, cells in here.items() if number > most)
-            cells = "1 cell has" if more == 1 else f"{more:,} cells have"
-            return f"{cells} up to {max(here)} parts at {_shown(mark)}, and {most} were the most"
-    return ""
-
-
-def _length(now: ColumnPrint, past: ColumnPrint) -> str:
-    """Cells of a column in which all had one length, as codes have: zeros in front may be gone, or digits."""
-    if (
-        past.shortest is None
-        or past.shortest != past.longest
-        or (now.shortest, now.longest) == (past.shortest,) * 2
-    ):
-        return ""
-    if past.shortest < LEAST_LENGTH or (past.values is not None and len(past.values) < LEAST_VALUES):
-        return ""
-    reach = f"{now.shortest}" if now.shortest == now.longest else f"{now.shortest} to {now.longest}"
-    return f"cells of {reach} characters, and all had {past.shortest}"
-
-
-def _range(now: ColumnPrint, past: ColumnPrint) -> str:
-    if past.least is None or past.most is None or now.least is None or now.most is None:
-        return ""
-    reach = BEYOND * (past.most - past.least) or abs(past.most) * BEYOND
-    if now.least < past.least - reach or now.most > past.most + reach:
-        before = f"{past.least:,.10g} to {past.most:,.10g}"
-        return f"numbers from {now.least:,.10g} to {now.most:,.10g}, and they were from {before}"
-    return ""
-
-
-LOOKS: dict[Change, Callable[[ColumnPrint, ColumnPrint], str]] = {
-    Change.WRITTEN: _written,
-    Change.MORE_PARTS: _parts,
-    Change.LENGTH: _length,
-    Change.RANGE: _range,
-}
-
-
-def _shown(mark: str) -> str:
-    return "tab" if mark == "\t" else f'"{mark}"'

@@ -9,6 +9,59 @@ from typing import Any
 
 MOST_VALUES = 60
 """A column with more different values is not one of few."""
+MOST_FORMS = 12
+"""Forms of a column that are known; cells of more of them have no form in common."""
+OTHER_FORMS = "…"
+"""Stands for the forms beyond those."""
+
+
+@dataclass
+class Forms:
+    """How the cells of the first rows are written: `cells` by form, each with the least of its texts as an example.
+
+    A form is that of a date, or what is left of a text when each run of digits is a 9 and each run of letters an a.
+    """
+
+    cells: Counter[str] = field(default_factory=Counter)
+    examples: dict[str, str] = field(default_factory=dict)
+    cases: Counter[str] = field(default_factory=Counter)
+    """Cells with letters by letter case: lower, upper, title, mixed."""
+    sizes: Counter[int] = field(default_factory=Counter)
+    """Of what is plainly a number, cells by the half octave of their size; 0 by itself."""
+
+    def add(self, other: Forms) -> None:
+        self.cells += other.cells
+        self.cases += other.cases
+        self.sizes += other.sizes
+        for form, text in other.examples.items():
+            self.examples[form] = min(self.examples.get(form, text), text, key=_by_length)
+
+    def cut(self) -> Forms:
+        """No more forms than are kept; where there are more, none says anything."""
+        if len(self.cells) <= MOST_FORMS:
+            return self
+        return Forms(Counter({OTHER_FORMS: self.cells.total()}), {}, self.cases, self.sizes)
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "cells": dict(self.cells),
+            "examples": self.examples,
+            "cases": dict(self.cases),
+            "sizes": {str(size): cells for size, cells in self.sizes.items()},
+        }
+
+    @classmethod
+    def of_json(cls, message: dict[str, Any]) -> Forms:
+        return cls(
+            Counter(message["cells"]),
+            message["examples"],
+            Counter(message["cases"]),
+            Counter({int(size): cells for size, cells in message["sizes"].items()}),
+        )
+
+
+def _by_length(text: str) -> tuple[int, str]:
+    return len(text), text
 
 
 @dataclass
@@ -31,6 +84,12 @@ class ColumnPrint:
     shortest: int | None = None
     longest: int | None = None
     """Characters."""
+    spaced: int | None = None
+    """Cells with white space at an end; None where an older run did not count them."""
+    forms: Forms | None = None
+    """None where an older run did not take them."""
+    repeats: int | None = None
+    """Cells of the first rows whose value is that of an earlier one; None where it was not counted."""
 
     @property
     def filled(self) -> int:
@@ -41,6 +100,11 @@ class ColumnPrint:
         self.cells += other.cells
         self.nulls += other.nulls
         self.written += other.written
+        if other.spaced is not None:
+            self.spaced = (self.spaced or 0) + other.spaced
+        if other.forms is not None:
+            self.forms = self.forms or Forms()
+            self.forms.add(other.forms)
         for mark, counts in other.parts.items():
             self.parts[mark] = self.parts.get(mark, Counter()) + counts
         if self.values is not None and other.values is not None:
@@ -66,6 +130,9 @@ class ColumnPrint:
             "most": self.most,
             "shortest": self.shortest,
             "longest": self.longest,
+            "spaced": self.spaced,
+            "forms": self.forms.to_json() if self.forms is not None else None,
+            "repeats": self.repeats,
         }
 
     @classmethod
@@ -85,6 +152,9 @@ class ColumnPrint:
             message["most"],
             message.get("shortest"),
             message.get("longest"),
+            message.get("spaced"),
+            Forms.of_json(message["forms"]) if message.get("forms") else None,
+            message.get("repeats"),
         )
 
 
@@ -96,15 +166,28 @@ class Fingerprint:
     encoding: str
     columns: list[ColumnPrint]
     rows: int = 0
+    quoting: str = ""
+    """Whether every field is in quotes; empty where it is not known."""
+    follows: list[tuple[str, str, int]] = field(default_factory=list)
+    """Columns of few values of which the second follows from the first, in the first rows, and how many rows are
+    exceptions."""
 
     def to_json(self) -> dict[str, Any]:
-        columns = [column.to_json() for column in self.columns]
-        return {"delimiter": self.delimiter, "encoding": self.encoding, "rows": self.rows, "columns": columns}
+        return {
+            "delimiter": self.delimiter,
+            "encoding": self.encoding,
+            "quoting": self.quoting,
+            "rows": self.rows,
+            "follows": [list(one) for one in self.follows],
+            "columns": [column.to_json() for column in self.columns],
+        }
 
     @classmethod
     def of_json(cls, message: dict[str, Any]) -> Fingerprint:
         columns = [ColumnPrint.of_json(column) for column in message["columns"]]
-        return cls(message["delimiter"], message["encoding"], columns, message["rows"])
+        follows = [(of, other, exceptions) for of, other, exceptions in message.get("follows", [])]
+        quoting = message.get("quoting", "")
+        return cls(message["delimiter"], message["encoding"], columns, message["rows"], quoting, follows)
 
 
 def series_of(extract: str) -> str:

@@ -11,13 +11,17 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
+import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.insight.columns.facts import Counts, distinct_in
 from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind, date_forms_of, kind_of
-from mangler.insight.fingerprint.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint
+from mangler.insight.fingerprint.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint, Forms
+from mangler.insight.fingerprint.following import follows_of
+from mangler.insight.fingerprint.form_counts import PLAIN, forms_of
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
@@ -29,11 +33,15 @@ from mangler.table.batch import Batch
 MARKS = (";", ",", "|", "/")
 LONGEST_VALUE = 60
 MOST_PARTS = 200
+HEAD_ROWS = 2_000
+"""The rows by which it is told which columns follow from another."""
+MOST_COMPARED = 200
+"""Columns of a table whose values are compared with each other."""
 FIRST_ROWS = 20_000
 """The rows of an extract that tell whether a column is one of numbers, dates or times."""
-PLAIN = r"^[+-]?[0-9]{1,15}(\.[0-9]+)?$"
 
 Parts = dict[str, Counter[int]]
+Hashes = npt.NDArray[np.uint64]
 
 
 @dataclass
@@ -75,6 +83,14 @@ class Seen:
     lengths: tuple[int, int] | None = None
     """The fewest and the most characters; None where all are blank."""
     written: Written = field(default_factory=Written)
+    spaced: int = 0
+    """Cells with white space at an end."""
+    forms: Forms = field(default_factory=Forms)
+    """Of first rows only."""
+    hashed: Hashes | None = None
+    """A number for each value of first rows, as often as it is there; None where they are not compared."""
+    head: TextArray | None = None
+    """The cells of the very first rows."""
 
 
 class FingerprintTaker:
@@ -82,20 +98,33 @@ class FingerprintTaker:
 
     def __init__(self) -> None:
         self._read: tuple[str, str] | None = None
+        self._quoting = ""
         self._columns: list[_ColumnTaker] = []
         self._rows = 0
         self.has_ended = False
 
     def begin(self, names: Sequence[str], details: Mapping[str, str]) -> None:
         self._read = details.get("delimiter", ""), details.get("encoding", "")
+        self._quoting = details.get("quoting", "")
         self._columns = [_ColumnTaker(name) for name in names]
+        self._compares = len(names) <= MOST_COMPARED
 
     def observe(self, batch: Batch) -> list[list[Seen]]:
         """A list for each column, of what was seen in the first rows and in the others."""
         first = int(np.searchsorted(batch.rows, FIRST_ROWS, side="right"))
         parts = [batch.slice(0, first), batch.slice(first, len(batch) - first)]
+        head = int(np.searchsorted(batch.rows, HEAD_ROWS, side="right")) if self._compares else None
         return [
-            [_look(part.columns[index], part is parts[0], taker.only_parts) for part in parts if len(part)]
+            [
+                _look(
+                    part.columns[index],
+                    part is parts[0],
+                    taker.only_parts,
+                    head if part is parts[0] else None,
+                )
+                for part in parts
+                if len(part)
+            ]
             for index, taker in enumerate(self._columns)
         ]
 
@@ -114,13 +143,19 @@ class FingerprintTaker:
         """That of the rows seen so far; None where nothing was read."""
         if self._read is None:
             return None
-        return Fingerprint(*self._read, [taker.finished() for taker in self._columns], self._rows)
+        columns = [taker.finished() for taker in self._columns]
+        heads = {taker.name: head for taker in self._columns if (head := taker.head) is not None}
+        return Fingerprint(*self._read, columns, self._rows, self._quoting, follows_of(heads))
 
 
 class _ColumnTaker:
     def __init__(self, name: str) -> None:
-        self._name = name
-        self._cells = self._nulls = 0
+        self.name = name
+        self._cells = self._nulls = self._spaced = 0
+        self._forms = Forms()
+        self._hashed: list[Hashes] = []
+        self._compared = True
+        self._head: list[TextArray] = []
         self._few: tuple[dict[str, int], dict[str, int]] | None = ({}, {})
         """The values of the first rows, and of the others, as long as they are few together."""
         self._parts: Parts = {}
@@ -135,6 +170,14 @@ class _ColumnTaker:
     def note(self, seen: Seen) -> None:
         self._cells += seen.cells
         self._nulls += seen.nulls
+        self._spaced += seen.spaced
+        self._forms.add(seen.forms)
+        if seen.hashed is not None:
+            self._hashed.append(seen.hashed)
+        elif seen.is_first:
+            self._compared = False
+        if seen.head is not None:
+            self._head.append(seen.head)
         if self._few is not None and seen.few is not None:
             _add_up(self._few[not seen.is_first], seen.few)
             if len(self._few[0].keys() | self._few[1].keys()) <= MOST_VALUES:
@@ -162,8 +205,19 @@ class _ColumnTaker:
         else:
             self.only_parts = True
 
+    @property
+    def head(self) -> TextArray | None:
+        """The cells of the very first rows."""
+        return pa.concat_arrays(self._head) if self._head else None
+
+    def _repeats(self) -> int | None:
+        if not self._compared:
+            return None
+        every = np.concatenate([np.zeros(0, np.uint64), *self._hashed])
+        return len(every) - len(np.unique(every))
+
     def finished(self) -> ColumnPrint:
-        whole = _ColumnTaker(self._name)
+        whole = _ColumnTaker(self.name)
         whole._parts = {mark: Counter(counts) for mark, counts in self._parts.items()}
         whole._lengths = self._lengths
         whole._first.add(self._first)
@@ -178,8 +232,9 @@ class _ColumnTaker:
         written = whole._first
         written.add(whole._rest)
         of_numbers = written.of_numbers
+        shortest, longest = whole._lengths or (None, None)
         return ColumnPrint(
-            self._name,
+            self.name,
             self._cells,
             self._nulls,
             values,
@@ -187,7 +242,11 @@ class _ColumnTaker:
             whole._parts,
             written.least if of_numbers else None,
             written.most if of_numbers else None,
-            *(whole._lengths or (None, None)),
+            shortest,
+            longest,
+            spaced=self._spaced,
+            forms=self._forms.cut(),
+            repeats=self._repeats(),
         )
 
 
@@ -202,17 +261,25 @@ def _add_up(values: dict[str, int], more: dict[str, int]) -> None:
         values[value] = values.get(value, 0) + cells
 
 
-def _look(column: ColumnArray, is_first: bool, only_parts: bool) -> Seen:
+def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | None) -> Seen:
+    """`head` is how many of these rows are among the very first; None where no rows are compared."""
     if only_parts and not is_first:
         return _look_at_parts(column)
     values, counts, nulls = distinct_in(column)
-    values = trim(values).array
+    bare = trim(values).array
+    spaced = int(counts[view(values).lengths != view(bare).lengths].sum())
+    values = bare
     blank = view(values).lengths == 0
     if blank.any():
         nulls += int(counts[blank].sum())
         values, counts = values.filter(pa.array(~blank)), counts[~blank]
     few = _few(values, counts)
-    seen = Seen(is_first, len(column), nulls, few)
+    seen = Seen(is_first, len(column), nulls, few, spaced=spaced)
+    if is_first:
+        seen.forms = forms_of(values, counts)
+        if head is not None:
+            seen.hashed = np.repeat(hashes([values], len(values)), counts)
+            seen.head = trim(format_values(column.slice(0, head))).array
     if few is None:
         seen.written, seen.parts, seen.lengths = (
             _written(values, counts),
@@ -223,11 +290,14 @@ def _look(column: ColumnArray, is_first: bool, only_parts: bool) -> Seen:
 
 
 def _look_at_parts(column: ColumnArray) -> Seen:
-    cells = trim(format_values(column.drop_null() if column.null_count else column)).array
+    written = format_values(column.drop_null() if column.null_count else column)
+    cells = trim(written).array
+    spaced = int(np.count_nonzero(view(written).lengths != view(cells).lengths))
     blank = view(cells).lengths == 0
     if blank.any():
         cells = cells.filter(pa.array(~blank))
-    return Seen(False, len(column), len(column) - len(cells), None, _parts(cells, None), _lengths(cells))
+    nulls = len(column) - len(cells)
+    return Seen(False, len(column), nulls, None, _parts(cells, None), _lengths(cells), spaced=spaced)
 
 
 def _lengths(values: TextArray) -> tuple[int, int] | None:

@@ -6,7 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from mangler.insight.fingerprint.drift import Change, Drift, drift_of
+from mangler.insight.fingerprint.change import Change, Drift
+from mangler.insight.fingerprint.drift import drift_of
 from mangler.insight.fingerprint.fingerprint import Fingerprint
 from mangler.insight.fingerprint.fingerprint_taking import FingerprintTaker
 from mangler.language.layout import one_line
@@ -43,6 +44,7 @@ class Endangered:
             "change": str(self.drift.change),
             "told": self.drift.message,
             "columns": list(self.drift.columns),
+            "consequences": list(self.drift.consequences),
             "steps": [{"line": step.line, "step": one_line(step)} for step in self.steps],
         }
 

@@ -1,0 +1,1 @@
+"""Drift on processes whose weeks are known: false alarms on ordinary ones, and changes that were planted."""

@@ -1,0 +1,79 @@
+"""The written form of cells: forms, letter cases, and the sizes of numbers."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from functools import cache
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.insight.columns.facts import Counts
+from mangler.insight.columns.shape_kinds import date_forms_of
+from mangler.insight.fingerprint.fingerprint import MOST_FORMS, Forms
+from mangler.kernels.text.patterns import matches
+from mangler.kernels.text.shapes import shapes
+from mangler.kernels.text.text_view import TextArray
+
+PLAIN = r"^[+-]?[0-9]{1,15}(\.[0-9]+)?$"
+"""What is plainly a number."""
+LONGEST_EXAMPLE = 24
+SMALLEST, SHIFT = 2.0**-40, 81
+"""Numbers below are as small as any; sizes are counted from there."""
+RUN_OF_DIGITS = re.compile("9+")
+
+
+def forms_of(values: TextArray, counts: Counts) -> Forms:
+    """The forms of values, their letter cases, and the sizes of numbers."""
+    found = Forms()
+    if not len(values):
+        return found
+    encoded = shapes(values).dictionary_encode()
+    codes = np.asarray(encoded.indices)
+    each = np.bincount(codes, counts, len(encoded.dictionary)).astype(np.int64)
+    by_form: dict[str, list[int]] = {}
+    for code, (shape, cells) in enumerate(zip(encoded.dictionary.to_pylist(), each.tolist(), strict=True)):
+        form = form_of(shape)
+        found.cells[form] += cells
+        by_form.setdefault(form, []).append(code)
+    if len(found.cells) <= MOST_FORMS:
+        for form, own in by_form.items():
+            texts = values.filter(pa.array(np.isin(codes, own)))
+            lengths = np.asarray(pc.utf8_length(texts))
+            least = pc.min(texts.filter(pa.array(lengths == lengths.min()))).as_py()
+            found.examples[form] = least[:LONGEST_EXAMPLE]
+    found.cases = _cases(values, counts)
+    plain = matches(values, PLAIN)
+    if plain.any():
+        numbers = np.abs(np.asarray(pc.cast(values.filter(pa.array(plain)), pa.float64())))
+        with np.errstate(divide="ignore"):
+            halves = np.where(numbers > 0, np.floor(2 * np.log2(np.maximum(numbers, SMALLEST))) + SHIFT, 0)
+        sizes = np.bincount(np.maximum(halves, 0).astype(np.int64), counts[plain]).astype(np.int64)
+        found.sizes = Counter({int(size): int(sizes[size]) for size in np.flatnonzero(sizes)})
+    return found
+
+
+@cache
+def form_of(shape: str) -> str:
+    """That of a date, or the shape with one 9 for each run of digits; a sign in front is no form of its own."""
+    dates = date_forms_of(shape)
+    if dates:
+        return dates[0]
+    return RUN_OF_DIGITS.sub("9", shape.removeprefix("-").removeprefix("+") or shape)
+
+
+def _cases(values: TextArray, counts: Counts) -> Counter[str]:
+    lettered = matches(values, r"\p{L}")
+    found: Counter[str] = Counter()
+    if not lettered.any():
+        return found
+    texts, cells = values.filter(pa.array(lettered)), counts[lettered]
+    rest = np.ones(len(texts), np.bool_)
+    for name, case in (("lower", pc.utf8_lower), ("upper", pc.utf8_upper), ("title", pc.utf8_capitalize)):
+        same = np.asarray(pc.equal(case(texts), texts)) & rest
+        found[name] = int(cells[same].sum())
+        rest &= ~same
+    found["mixed"] = int(cells[rest].sum())
+    return +found

@@ -1,0 +1,81 @@
+"""Numbers of another size or out of range, and lists that are longer."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from mangler.insight.fingerprint.fingerprint import ColumnPrint
+from mangler.insight.fingerprint.known import (
+    BEYOND,
+    LEAST_CELLS,
+    MARKED,
+    OFTEN,
+    SCALED,
+    TIMES_BEYOND,
+    Known,
+    Told,
+    shown,
+)
+
+
+def another_scale(now: ColumnPrint, known: Known) -> Told | None:
+    """Numbers whose middle is of another size than in any run: cents for units, grams for kilograms."""
+    middles = [_middle(one) for one in known.runs]
+    here = _middle(now)
+    there = [middle for middle in middles if middle is not None]
+    if here is None or not there or now.filled < LEAST_CELLS // 2:
+        return None
+    low, high = min(there), max(there)
+    apart = max(low - here, here - high)
+    if apart < SCALED + 2 * (high - low):
+        return None
+    times = 2 ** (apart / 2)
+    near = min((10, 60, 100, 1000, 1_000_000), key=lambda one: abs(times - one) / one)
+    about = near if abs(times - near) < 0.5 * near else round(times)
+    word = "larger" if here > high else "smaller"
+    return Told(f"numbers are about {about:,} times {word} than they were", f"{word} {about}")
+
+
+def _middle(column: ColumnPrint) -> int | None:
+    """The half octave of the median; None where few cells are numbers."""
+    if column.forms is None:
+        return None
+    sizes = column.forms.sizes
+    total = sizes.total()
+    if total < LEAST_CELLS // 2 or total * 2 < column.forms.cells.total():
+        return None
+    upto = 0
+    for size in sorted(sizes):
+        upto += sizes[size]
+        if upto * 2 >= total:
+            return size or None
+    return None
+
+
+def more_parts(now: ColumnPrint, known: Known) -> Told | None:
+    past = known.past
+    for mark, counts in past.parts.items():
+        most = max(counts, default=1)
+        if counts.total() < MARKED * past.filled or counts[most] < OFTEN:
+            continue
+        here = now.parts.get(mark, Counter())
+        if here and max(here) > most:
+            more = sum(cells for number, cells in here.items() if number > most)
+            cells = "1 cell has" if more == 1 else f"{more:,} cells have"
+            return Told(f"{cells} up to {max(here)} parts at {shown(mark)}, and {most} were the most")
+    return None
+
+
+def out_of_range(now: ColumnPrint, known: Known) -> Told | None:
+    past = known.past
+    if past.least is None or past.most is None or now.least is None or now.most is None:
+        return None
+    reach = BEYOND * (past.most - past.least) or abs(past.most) * BEYOND
+    high = past.most + reach
+    low = past.least - reach
+    if past.least >= 0:
+        high, low = max(high, TIMES_BEYOND * past.most), 0.0
+    if now.least >= low and now.most <= high:
+        return None
+    before = f"{past.least:,.10g} to {past.most:,.10g}"
+    return Told(f"numbers from {now.least:,.10g} to {now.most:,.10g}, and they were from {before}")
