@@ -236,21 +236,33 @@ it shows columns in full, and the steps that would mend them. `mangler draft FIL
 steps.
 
 - White space: at the ends of cells, in runs inside them, and of kinds that nobody sees.
-- Words that stand for null: those that mean nothing else, as `n/a`, `tbc` or a dash; a word that recurs among
-  numbers or dates; a short word that recurs in columns with nothing else in common. Of the rest, as `none` or
-  `unknown`, a person decides, and so of numbers like `9999` far from all others.
+- Words that stand for null: those that mean nothing else, as `n/a`, `null` or a dash; a word that recurs among
+  numbers or dates; a short word that recurs in columns with nothing else in common. Of the rest, as `none`, `tbc` or
+  `unknown`, a person decides, and of every word among codes, names, values that are all unlike, or where it is as
+  frequent as the other values. Numbers like `9999` far from all others are asked about, and so is a rare 0 beside
+  measures that are well above it.
 - Letter case: spellings of a value that differ in nothing else. The most frequent one is kept, or the one in the
-  case of all other values.
+  case of all other values; an acronym, or a name with capitals inside, is never made small. Short words whose case
+  may be all that tells them apart, as `mW` and `MW`, are asked about.
 - Near variants: a rare value that is one slip away from a frequent one, or two in a long word; never by a digit, a
   plural or a short word. A person decides.
+- Free text, sentences and titles, gets white space steps only.
 - Lists: a mark between parts that recur, or that are the same in number in every cell; how many parts there are,
   and pairs of names and values among them. A person decides between rows and columns.
 - Numbers, dates, times and booleans that are text. Where `1.222` may be 1222, and where day and month could be
-  changed over, other values of the column decide, if they can; else a person.
-- Zeros in front say that digits are a code, and so does one length of five digits or more: no conversion is
-  offered.
-- Numbers far out: three times the distance of the quartiles beyond them, on the logarithms too where all are
-  positive.
+  changed over, other values of the column decide, if they can; else a person. What stands beside a number and is no
+  unit, as `<` or `~`, is asked about; so are brackets, two marks before the places, years of two digits that would lie
+  in the future, and offsets that differ.
+- Zeros in front say that digits are a code, and so does one length of seven digits or more: no conversion is
+  offered. Of five or six digits a person decides; the question says what speaks for a code, and what against it.
+- Numbers far out: a handful, three times the distance of the quartiles beyond them, on the logarithms too where none
+  is below zero.
+- Of the table as a whole: rows that repeat, or repeat but for a key; a last row of totals; white space in names, and
+  columns that have none of their own; columns of 0 and 1, in one question for all; a number that only counts the
+  rows; columns that could be the key; columns that follow from another; columns of one value, or of none.
+
+A step is on where no careful person would refuse it. Everything else is a question, and its step waits behind a `#`
+in a draft.
 
 Every step was tried on the column's values, after the sure ones before it: the number beside it is that of the
 cells which it changed. Counts are exact, but for distinct values beyond 100,000 in a column (fewer where there are
@@ -265,16 +277,25 @@ ones of the same recipe and of the same name but for its digits: `clayworks-week
 run, and how many rows it would set aside, is told too. With no earlier run that is all.
 
 - Columns gone, new, moved, or renamed: another name that is like the old one, or the same values.
-- Another delimiter or encoding.
+- Another delimiter or encoding; quotes round every field where there were few; less than 0.4 or more than 2.5
+  times the rows of any run.
+- The written form: another form of dates, another mark before the places or between thousands, a unit, another
+  pattern of codes, white space at the ends of cells, another letter case, another length where all cells had the same.
+  The finding names both forms, and the clause of `convert` that reads the new one.
 - Values never seen, in a column of up to 60 different ones that are all there are, as far as the data can tell:
-  each was met more than once, and one as frequent as the others would not have stayed unseen.
+  each was met more than once, one as frequent as the others would not have stayed unseen, and no run brought a value of
+  its own. What moves on by its nature is no such set: days, months, running numbers, batches. A set that changes for
+  the first time cannot be told from one in which a value was renamed.
+- Other shares of the same values; a column that always followed from another, and does not now; values that were
+  unlike in every run, and repeat now.
 - More parts at `;`, `,`, `|` or `/` than any cell had before, where the most were met often.
-- Cells of another length in a column in which all had the same, as codes have: zeros in front may be gone.
-- Numbers, dates and times written in a way never seen; numbers that lie beyond the known range by half of it.
+- Numbers of another size, cents for units; numbers that lie beyond the known range by half of it, and are more than
+  four times the largest one where none was below zero.
 - A greater share of nulls than in any run, by more than chance.
 
-Findings are warnings of a run, and stop it under `--strict`; `check` gives exit code 1. Each names the steps that
-speak of the column. Only the extract as it is read counts, before any step.
+One cause is one finding: the likeliest cause comes first, what follows from it stands under it, and the same change
+in several columns is told once. Findings are warnings of a run, and stop it under `--strict`; `check` gives exit code
+1. Each names the steps that speak of the column. Only the extract as it is read counts, before any step.
 """
 
 TOPICS = (

@@ -42,28 +42,27 @@ def _other_delimiter(settings: ReadSettings, count: int, sample: bytes, complete
 
 def _other_place(settings: ReadSettings, sample: bytes, complete: bool) -> Explanation | None:
     found = survey(sample, complete, settings)
-    what = _difference(settings, found)
+    what, clause = _difference(settings, found)
     if not what and settings.delimiter is not None:
         free = survey(sample, complete, replace(settings, delimiter=None, in_runs=False))
         if free.delimiter is not None and free.delimiter != settings.delimiter:
-            found = free
+            found, clause = free, "delimiter"
             what = f"its fields were divided at {name_of(free.delimiter, free.in_runs)}"
     if not what:
         return None
-    return Explanation(
-        f"the extract reads as if {what}", f"Write {read_statement(found)}", what.split()[0], found
-    )
+    return Explanation(f"the extract reads as if {what}", f"Write {read_statement(found)}", clause, found)
 
 
-def _difference(said: ReadSettings, found: ReadSettings) -> str:
+def _difference(said: ReadSettings, found: ReadSettings) -> tuple[str, str]:
+    """What a survey found otherwise, in words, and the clause of `read` that says it."""
     if found.widths and not said.widths:
-        return "its columns had a fixed width and no delimiter"
+        return "its columns had a fixed width and no delimiter", "widths"
     if found.header_row != said.header_row:
-        return f"its header were on line {found.header_row}"
+        return f"its header were on line {found.header_row}", "header row"
     if found.header_absent and not said.header_absent:
-        return "it had no header"
+        return "it had no header", "header absent"
     if found.comment and not said.comment:
-        return f'lines that start with "{found.comment}" were comments'
+        return f'lines that start with "{found.comment}" were comments', "comment"
     if found.header_rows != said.header_rows:
-        return f"its names were on {found.header_rows} lines"
-    return ""
+        return f"its names were on {found.header_rows} lines", "header rows"
+    return "", ""

@@ -191,12 +191,27 @@ def _first_row(split: Split) -> int:
     for fields in split.records[:MOST_TITLES]:
         filled = sum(bool(text_of(field)) for field in fields)
         is_title = filled <= 1 and (len(fields) < width - 1 or (width > 2 and filled < width - 1))
-        is_title |= filled <= 1 and width == 2 and len(fields) == 1 and not split.lacks_a_name
+        is_title |= (
+            filled <= 1
+            and width == 2
+            and len(fields) == 1
+            and not (split.lacks_a_name and not _has_names_below(split))
+        )
         is_title |= 1 < len(fields) < width / 2  # a sentence with a mark in it
         if not is_title:
             break
         start += 1
     return start if start < len(split.records) else 0
+
+
+def _has_names_below(split: Split) -> bool:
+    """Whether the second record holds texts where those below it hold numbers or dates: the first one is a title."""
+    _, columns = _kind_columns(split.records[2:])
+    second = [text_of(field) for field in split.records[1]]
+    return len(columns) == len(second) and any(
+        _holds_values(column) and text and not text_is_value(text) and not is_null(text)
+        for column, text in zip(columns, second, strict=True)
+    )
 
 
 def _with_header(sample: bytes, above: int, split: Split, settings: ReadSettings) -> ReadSettings:
