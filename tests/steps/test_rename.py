@@ -38,7 +38,7 @@ def test_renaming(run: Run, steps: str, expected: list[str]) -> None:
         ("rename artist?, cone? to potter", "has artist and cone", 1),
         ("rename klin to x", 'no column "klin"', 1),
         ("rename cone to x\ntrim cone", "gone since line 2", 2),
-        ("rename cone", "to or snake or lower or upper", 2),
+        ("rename cone", "to or snake or trim or lower or upper", 2),
     ],
 )
 def test_what_cannot_be_renamed(run: Run, steps: str, message: str, code: int) -> None:

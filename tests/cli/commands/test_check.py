@@ -44,7 +44,7 @@ def test_the_drifted_week_is_reported_with_the_steps_that_it_endangers(work: Pat
     changes = [(one["change"], one["columns"]) for one in extract["findings"]]
     assert changes == [
         ("another delimiter", []),
-        ("values never seen", ["peak_c"]),
+        ("written otherwise", ["peak_c"]),
         ("values never seen", ["result"]),
         ("more parts than ever", ["pieces"]),
         ("a column more", ["firing_id"]),

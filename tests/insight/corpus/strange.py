@@ -6,12 +6,13 @@ Each family comes in several draws of words and sizes, so that a rule that fits 
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import date, timedelta
 from random import Random
 from typing import Any
 
 from tests.insight.corpus.meaning import NOTHING
 from tests.insight.corpus.specimen import Sheet, Specimen, alone, meant, seeded, specimen
+from tests.insight.corpus.strange_dates import dates, lists
+from tests.insight.corpus.strange_words import COLOURS, FIRST, LAST, PLACES, THINGS, VERBS, many, size
 
 from mangler.insight.columns.finding import Kind
 
@@ -31,39 +32,6 @@ LISTS, ZEROS, OUTLIERS, BOOLEANS, OUTER = (
 )
 Pairs = list[tuple[str | None, Any]]
 
-PLACES = ("Harbour", "Mill", "Orchard", "Station", "Castle", "River", "Bridge", "Market", "Chapel", "Meadow")
-THINGS = ("loader", "mixer", "dryer", "press", "sieve", "pump", "scale", "cutter", "roller", "washer")
-FIRST = (
-    "Nils",
-    "Aino",
-    "Marek",
-    "Salma",
-    "Ivo",
-    "Keiko",
-    "Bruno",
-    "Leila",
-    "Otto",
-    "Freya",
-    "Tariq",
-    "Wanda",
-)
-LAST = (
-    "Holm",
-    "Virtanen",
-    "Nowak",
-    "Haddad",
-    "Bianchi",
-    "Mori",
-    "Silva",
-    "Rahimi",
-    "Braun",
-    "Lunde",
-    "Aziz",
-    "Kral",
-)
-COLOURS = ("amber", "teal", "olive", "maroon", "ivory", "slate", "rust", "plum")
-VERBS = ("opened", "cleaned", "moved", "checked", "sold", "weighed", "packed", "dried")
-
 
 def sheets() -> list[Sheet]:
     made: list[Specimen] = []
@@ -78,46 +46,38 @@ class Family:
         self.make, self.draws = make, draws
 
 
-def _many(count: int, make: Callable[[], str]) -> list[str]:
-    return [make() for _ in range(count)]
-
-
-def _size(draw: int) -> int:
-    return (40, 75, 130, 260)[draw % 4]
-
-
 # Signs and letters beside numbers that are no unit
 
 
 def beside_numbers(r: Random, draw: int) -> list[Specimen]:
-    n = _size(draw)
+    n = size(draw)
     minus: Pairs = [
         (text, text.replace("−", "-"))
-        for text in _many(n, lambda: f"{r.choice(('', '', '−'))}{r.randint(1, 90)}")
+        for text in many(n, lambda: f"{r.choice(('', '', '−'))}{r.randint(1, 90)}")
     ]
     dash: Pairs = [
         (text, text.replace("–", "-"))
-        for text in _many(n, lambda: f"{r.choice(('', '–'))}{r.uniform(0, 9):.1f}")
+        for text in many(n, lambda: f"{r.choice(('', '–'))}{r.uniform(0, 9):.1f}")
     ]
-    below = _many(n, lambda: f"{r.choice(('', '', '<', '<'))}{r.uniform(0.01, 9):.2f}")
-    above = _many(n, lambda: f"{r.choice(('', '>', '>'))}{r.randint(10, 999)}")
-    about = _many(n, lambda: f"{r.choice(('', '~'))}{r.randint(1, 99)}")
-    ordinals = _many(
+    below = many(n, lambda: f"{r.choice(('', '', '<', '<'))}{r.uniform(0.01, 9):.2f}")
+    above = many(n, lambda: f"{r.choice(('', '>', '>'))}{r.randint(10, 999)}")
+    about = many(n, lambda: f"{r.choice(('', '~'))}{r.randint(1, 99)}")
+    ordinals = many(
         n,
         lambda: (
             lambda k: f"{k}{'th' if 10 < k % 100 < 14 else {1: 'st', 2: 'nd', 3: 'rd'}.get(k % 10, 'th')}"
         )(r.randint(1, 60)),
     )
-    letters = _many(n, lambda: f"{r.randint(1, 40)}{r.choice('ABCD')}")
-    before = _many(n, lambda: f"{r.choice('ABCDEF')}{r.randint(1, 40)}")
-    versions = _many(n, lambda: f"{r.randint(10, 24)}.{r.choice(('04', '10'))}")
-    dotted = _many(n, lambda: f"{r.randint(1, 4)}.{r.randint(0, 12)}.{r.randint(0, 9)}")
+    letters = many(n, lambda: f"{r.randint(1, 40)}{r.choice('ABCD')}")
+    before = many(n, lambda: f"{r.choice('ABCDEF')}{r.randint(1, 40)}")
+    versions = many(n, lambda: f"{r.randint(10, 24)}.{r.choice(('04', '10'))}")
+    dotted = many(n, lambda: f"{r.randint(1, 4)}.{r.randint(0, 12)}.{r.randint(0, 9)}")
     bracketed: Pairs = [
         (text, "-" + text.strip("()") if text.startswith("(") else text)
-        for text in _many(n, lambda: (lambda k: f"({k})" if r.random() < 0.2 else f"{k}")(r.randint(5, 900)))
+        for text in many(n, lambda: (lambda k: f"({k})" if r.random() < 0.2 else f"{k}")(r.randint(5, 900)))
     ]
     negative_money: Pairs = [
-        (text, text) for text in _many(n, lambda: f"{r.randint(-500, 900)}.{r.randint(10, 99)}")
+        (text, text) for text in many(n, lambda: f"{r.randint(-500, 900)}.{r.randint(10, 99)}")
     ]
     return [
         meant(f"minus signs {draw}", minus, NUMBERS),
@@ -139,8 +99,8 @@ def beside_numbers(r: Random, draw: int) -> list[Specimen]:
 
 
 def words_as_levels(r: Random, draw: int) -> list[Specimen]:
-    n = _size(draw)
-    levels = lambda *names: _many(n, lambda: r.choice(names))  # noqa: E731
+    n = size(draw)
+    levels = lambda *names: many(n, lambda: r.choice(names))  # noqa: E731
     return [
         specimen(f"spare parts kept {draw}", levels("None", "Some", "All"), WORDS),
         specimen(f"genotypes {draw}", levels("X", "Y", "XX", "XY"), WORDS),
@@ -162,14 +122,14 @@ def words_in_names(r: Random, draw: int) -> list[Specimen]:
     r.shuffle(codes)
     family = [*r.sample(LAST, 8), "Null", "Nan"]
     return [
-        specimen(f"family names {draw}", _many(_size(draw), lambda: r.choice(family)), WORDS),
+        specimen(f"family names {draw}", many(size(draw), lambda: r.choice(family)), WORDS),
         specimen(f"airports {draw}", [*codes, "NAN", "NUL", "TBA"], WORDS),
         specimen(f"visitors {draw}", [*people[: 30 + draw], "Void", "Nil"], WORDS),
     ]
 
 
 def words_that_mean_null(r: Random, draw: int) -> list[Specimen]:
-    n = _size(draw)
+    n = size(draw)
 
     def put(values: tuple[str, ...], word: str, share: float) -> Pairs:
         return [
@@ -199,7 +159,7 @@ def words_that_mean_null(r: Random, draw: int) -> list[Specimen]:
 
 
 def free_text(r: Random, draw: int) -> list[Specimen]:
-    n = _size(draw)
+    n = size(draw)
 
     def sentence() -> str:
         thing, place = r.choice(THINGS), r.choice(PLACES).lower()
@@ -230,12 +190,12 @@ def free_text(r: Random, draw: int) -> list[Specimen]:
         )
 
     return [
-        specimen(f"what happened {draw}", _many(n, sentence)),
-        specimen(f"books {draw}", _many(n, title)),
-        specimen(f"films {draw}", _many(n, film)),
-        specimen(f"questions {draw}", _many(n, question)),
-        specimen(f"log lines {draw}", _many(n, log)),
-        specimen(f"advice {draw}", _many(n, advice)),
+        specimen(f"what happened {draw}", many(n, sentence)),
+        specimen(f"books {draw}", many(n, title)),
+        specimen(f"films {draw}", many(n, film)),
+        specimen(f"questions {draw}", many(n, question)),
+        specimen(f"log lines {draw}", many(n, log)),
+        specimen(f"advice {draw}", many(n, advice)),
     ]
 
 
@@ -243,7 +203,7 @@ def free_text(r: Random, draw: int) -> list[Specimen]:
 
 
 def letter_case(r: Random, draw: int) -> list[Specimen]:
-    n = _size(draw)
+    n = size(draw)
     acronyms: Pairs = [
         (v := r.choice(("IT", "HR", "PR", "it", "Sales", "Sales", "Stores")), {"it": "IT"}.get(v, v))
         for _ in range(n)
@@ -276,10 +236,10 @@ def letter_case(r: Random, draw: int) -> list[Specimen]:
 
 
 def near(r: Random, draw: int) -> list[Specimen]:
-    n = max(_size(draw), 120)
+    n = max(size(draw), 120)
     first = ("Marie", "Maria", "Marte", "Jan", "Jon", "Anne", "Anna", "Hanne", "Hanna", "Erik", "Eric")
     model = [f"{r.choice(('SKX', 'SRX', 'SKZ'))}{r.choice('ABC')}{r.choice('KLM')}" for _ in range(n)]
-    hexes = _many(n, lambda: "".join(r.choice("0123456789abcdef") for _ in range(8)))
+    hexes = many(n, lambda: "".join(r.choice("0123456789abcdef") for _ in range(8)))
     verbs = ("planting", "planning", "painting", "pointing", "printing")
     words = ("lager", "larger", "ledger", "later")
     place = r.choice(("Orchard", "Station", "Harbour"))
@@ -301,13 +261,13 @@ def near(r: Random, draw: int) -> list[Specimen]:
 
 
 def numbers(r: Random, draw: int) -> list[Specimen]:
-    n = _size(draw)
-    zips = _many(n, lambda: f"{r.randint(10000, 99999)}")
-    lead = [*_many(n, lambda: f"{r.randint(0, 9999):05d}"), "00012"]
-    flags = _many(n, lambda: r.choice("01"))
-    levels = _many(n, lambda: r.choice("0012"))
+    n = size(draw)
+    zips = many(n, lambda: f"{r.randint(10000, 99999)}")
+    lead = [*many(n, lambda: f"{r.randint(0, 9999):05d}"), "00012"]
+    flags = many(n, lambda: r.choice("01"))
+    levels = many(n, lambda: r.choice("0012"))
     skewed: Pairs = [(v := str(int(r.lognormvariate(6, 2))), v) for _ in range(n)]
-    zeros = _many(n, lambda: r.choice(("0", "0", "0", str(r.randint(1, 900)))))
+    zeros = many(n, lambda: r.choice(("0", "0", "0", str(r.randint(1, 900)))))
     both: Pairs = [
         (
             v := r.choice(
@@ -346,67 +306,6 @@ def numbers(r: Random, draw: int) -> list[Specimen]:
         meant(f"shares {draw}", share, NUMBERS),
         meant(f"euro {draw}", euro, NUMBERS),
         meant(f"constants {draw}", science, NUMBERS),
-    ]
-
-
-# Dates
-
-
-def dates(r: Random, draw: int) -> list[Specimen]:
-    n = _size(draw)
-    start = date(1995 + 5 * draw, 1, 1)
-    days = [start + timedelta(days=r.randrange(1500)) for _ in range(n)]
-    iso: Pairs = [(f"{d:%Y-%m-%d}", f"{d}") for d in days]
-    named: Pairs = [(f"{d:%b}-{d.day}-{d.year}", f"{d}") for d in days]
-    points: Pairs = [(f"{d:%d.%m.%Y}", f"{d}") for d in days]
-    old = [date(1921, 1, 1) + timedelta(days=r.randrange(18000)) for _ in range(n)]
-    short: Pairs = [(f"{d:%d.%m.%y}", f"{d}") for d in old]
-    one_offset: Pairs = [(f"{d:%Y-%m-%d}T{r.randint(0, 23):02}:15:00+02:00", "") for d in days]
-    one_offset = [(cell, cell) for cell, _ in one_offset]
-    offsets: Pairs = [
-        (v := f"{d:%Y-%m-%d}T{r.randint(0, 23):02}:15:00{r.choice(('+02:00', '-05:00', '+09:00'))}", v)
-        for d in days
-    ]
-    years = [str(d.year) for d in days]
-    quarters = [f"{d.year}-Q{(d.month + 2) // 3}" for d in days]
-    months = [f"{d:%Y-%m}" for d in days]
-    clock: Pairs = [(v := f"{r.randint(0, 23):02}:{r.randint(0, 59):02}", f"{v}:00") for _ in range(n)]
-    return [
-        meant(f"days, ISO {draw}", iso, DATES),
-        meant(f"days with names {draw}", named, DATES),
-        meant(f"days with points {draw}", points, DATES),
-        meant(f"birthdays {draw}", short, DATES),
-        meant(f"one offset {draw}", one_offset, DATES),
-        meant(f"several offsets {draw}", offsets, DATES),
-        specimen(f"years {draw}", years, NUMBERS),
-        specimen(f"quarters {draw}", quarters),
-        specimen(f"months {draw}", months),
-        meant(f"times of day {draw}", clock, DATES),
-    ]
-
-
-# Lists, and marks that are part of a value
-
-
-def lists(r: Random, draw: int) -> list[Specimen]:
-    n = _size(draw)
-    tags = _many(n, lambda: "; ".join(r.sample(COLOURS, r.randint(1, 4))))
-    bars = _many(n, lambda: "|".join(r.sample(THINGS, r.randint(1, 3))))
-    people = _many(n, lambda: f"{r.choice(LAST)}, {r.choice(FIRST)}")
-    towns = _many(n, lambda: f"{r.choice(PLACES)} Hill, {r.choice(('North', 'South'))} County")
-    shades = _many(n, lambda: f"{r.choice(COLOURS)}/{r.choice(COLOURS)}")
-    paths = _many(n, lambda: f"/{r.choice(THINGS)}/{r.choice(COLOURS)}/{r.randint(1, 9)}.txt")
-    firms = _many(n, lambda: f"{r.choice(LAST)} & {r.choice(LAST)}")
-    ranges = _many(n, lambda: (lambda k: f"{k}-{k + 9}")(10 * r.randint(1, 8)))
-    return [
-        specimen(f"tags {draw}", tags, LISTS),
-        specimen(f"machines {draw}", bars, LISTS),
-        specimen(f"people, last name first {draw}", people, LISTS),
-        specimen(f"towns {draw}", towns, LISTS),
-        specimen(f"shades {draw}", shades, LISTS),
-        specimen(f"paths {draw}", paths),
-        specimen(f"firms {draw}", firms, LISTS),
-        specimen(f"ages in groups {draw}", ranges),
     ]
 
 

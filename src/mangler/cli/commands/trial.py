@@ -129,8 +129,7 @@ def try_steps(
     else:
         show_trial(answer_console(), trial)
     if save and recipe is not None:
-        found = read_words(trial.read_as) if trial.read_as and not is_there else reading
-        save_steps(recipe, statements, found)
+        save_steps(recipe, statements, read_words(trial.read_as) if trial.read_as else reading)
         if not json:
             show_line(f"{'Added to' if is_there else 'Made'} {recipe}.")
     return int(ExitCode.ANSWER_IS_NO if trial.fails else ExitCode.DONE)

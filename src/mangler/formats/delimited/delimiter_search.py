@@ -93,7 +93,9 @@ def find_delimiter(sample: bytes, quote: str, complete: bool, comment: bytes = b
         and _fits_from_the_first_record(split)
     ]
     best = max(splits, key=_rank, default=None)
-    if best is not None and (best.agreement >= LEAST_AGREEMENT or _is_only_short(best)):
+    if best is not None and (
+        best.agreement >= LEAST_AGREEMENT or _is_only_short(best) or _starts_with_names(best)
+    ):
         return best.delimiter
     spaces = spaces_in(sample, quote, complete, comment)
     if spaces is not None:
@@ -158,13 +160,19 @@ def _several(sample: bytes, comment: bytes) -> list[str]:
 
 def _fits_from_the_first_record(split: Split) -> bool:
     first = split.counts[0]
-    if split.is_prose or split.width < 2:
+    if split.is_prose or (split.width < 2 and not _starts_with_names(split)):
         return False
     if split.lacks_a_name:
         return first > 1 or (len(split.records) > 2 and split.delimiter.text in STRONG)
     if len(split.delimiter.text) > 1 or split.delimiter.text in WEAK:
         return first > 1 and split.agreement >= NEARLY_ALL
     return first > 1
+
+
+def _starts_with_names(split: Split) -> bool:
+    """Whether the first record is a list of names, without spaces behind the marks as sentences have them."""
+    names = split.records[0]
+    return len(names) > 1 and all(field and not field.startswith(b" ") for field in names)
 
 
 def _is_only_short(split: Split) -> bool:

@@ -66,9 +66,7 @@ MAGIC = {
 def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
     """Opens delimited text up to the end of its header."""
     name, said = location.name, request.settings
-    head = Head(location.content, name)
-    head.fill(SAMPLE_SIZE)
-    _refuse_other_content(head)
+    head = _first_bytes(location)
     from_aside = is_aside(head.content)
     if from_aside:
         said = _as_written_by_us(said)
@@ -77,11 +75,8 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
     head, returns = _with_line_feeds(head, transcoded or location.content, said.quote)
     mark = head.content.startswith(BYTE_ORDER_MARK)
     start = _past_skipped(head, len(BYTE_ORDER_MARK) if mark else 0, said.skip)
-    settings = said
-    if request.survey and not from_aside:
-        head.fill_lines(start, LINES_SURVEYED, LARGEST_SAMPLE)
-        settings = survey(head.content[start:], head.ended, said)
-        start = _past_skipped(head, start, settings.skip - said.skip)
+    settings = _surveyed(head, start, said) if request.survey and not from_aside else said
+    start = _past_skipped(head, start, settings.skip - said.skip)
     sample = _sample(head, start)
     settings = _with_delimiter(settings, sample)
     detected = _told(said, settings, sample)
@@ -91,13 +86,8 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
     fields = header.fields[len(ASIDE_COLUMNS) :] if from_aside else header.fields
     names, settings = _named(fields, head, header, settings, dialect, request.survey)
     given = _names_given(fields, names, settings) if said.called is None else ()
-    if given:
-        detected["names"] = f"{enumerate_names(given, 4)} given by Mangler"
-    detected["line ends"] = "CR, read as LF" if returns else "CRLF" if header.line_end == "\r\n" else "LF"
-    if said.encoding is None:
-        detected["encoding"] = encoding.name
-    if location.compression:
-        detected["compression"] = location.compression
+    detected |= {"names": f"{enumerate_names(given, 4)} given by Mangler"} if given else {}
+    detected |= _bytes_told(header, bool(returns), None if said.encoding else encoding, location)
     reader = BlockReader(
         returns or transcoded or location.content,
         head.content[header.start :],
@@ -118,8 +108,6 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         "encoding": said.encoding or detected.get("encoding", ""),
         "quoting": _quoting(head, header, dialect),
     }
-    if said.encoding is None and encoding.codec != "utf-8":
-        settings = replace(settings, encoding=encoding.codec)
     return DelimitedSource(
         name,
         Schema.of_text(names),
@@ -127,7 +115,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         detected,
         details,
         said,
-        settings,
+        settings if encoding.is_utf8 or said.encoding else replace(settings, encoding=encoding.codec),
         any(getattr(said, part) != getattr(settings, part) for part in LAYOUT),
         given,
         sample,
@@ -146,6 +134,31 @@ def _quoting(head: Head, header: Header, dialect: Dialect) -> str:
     records = (dialect.fields(head.content[begin:end].removesuffix(b"\r")) for begin, end in bounds)
     every = all(field.startswith(quote) for fields in records for field in fields if field)
     return "every field" if every else "where needed"
+
+
+def _bytes_told(
+    header: Header, returns: bool, encoding: Encoding | None, location: Location
+) -> dict[str, str]:
+    """In words, how the text is stored; `encoding` where it was detected."""
+    told = {"line ends": "CR, read as LF" if returns else "CRLF" if header.line_end == "\r\n" else "LF"}
+    if encoding is not None:
+        told["encoding"] = encoding.name
+    if location.compression:
+        told["compression"] = location.compression
+    return told
+
+
+def _first_bytes(location: Location) -> Head:
+    head = Head(location.content, location.name)
+    head.fill(SAMPLE_SIZE)
+    _refuse_other_content(head)
+    return head
+
+
+def _surveyed(head: Head, start: int, said: ReadSettings) -> ReadSettings:
+    """The settings with what is found out about the place of the table."""
+    head.fill_lines(start, LINES_SURVEYED, LARGEST_SAMPLE)
+    return survey(head.content[start:], head.ended, said)
 
 
 def _past_skipped(head: Head, start: int, lines: int) -> int:

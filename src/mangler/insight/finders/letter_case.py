@@ -143,8 +143,8 @@ def _may_differ(one: Variants, acronyms: bool) -> bool:
     ):
         return True
     mixed = [text for text in texts if _has_inner_capitals(text)]
-    if len(mixed) > 1:
-        return True
+    if len(mixed) > 1 or (mixed and one.kept != texts[0]):
+        return True  # what is most frequent would lose its writer's capitals, or gain them
     return acronyms and any(map(_is_acronym, texts)) and not _is_acronym(one.kept)
 
 

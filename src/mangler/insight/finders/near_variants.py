@@ -23,6 +23,8 @@ RARE = 0.2
 RARE_IF_PLAIN = 0.8
 """The same where a letter is doubled, left out or swapped with its neighbour inside a long word."""
 PLAIN_FROM = 6
+LEAST_EACH = 3
+"""Cells of each value, on average, from which the column is a closed set."""
 MOST_USUAL, MOST_RARE = 500, 3_000
 CROWDED = 0.3
 """Where more than this share of the values has a neighbour about as frequent, they are codes or a series."""
@@ -42,6 +44,8 @@ def find_near_variants(column: Column, content: Content, in_list: bool) -> Found
     found = Found()
     if (column.of_codes or column.is_free_text) and not in_list:
         return found
+    if len(content) * LEAST_EACH > content.cells:
+        return found  # no closed set: what is nearly alike are other things
     slips = slips_of(content)
     if not slips:
         return found

@@ -16,6 +16,7 @@ from mangler.insight.columns.content import Content
 from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
 from mangler.insight.columns.shape_kinds import ShapeKind
 from mangler.insight.columns.statistics import Numbers
+from mangler.insight.finders.number_doubts import are_letters, doubt_of_codes, doubt_of_points, doubt_of_units
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags, TextArray
 from mangler.kernels.values.convert import with_plain_minus
@@ -55,11 +56,6 @@ MAGNITUDES = frozenset(["k", "K", "m", "M", "mio", "Mio", "bn", "Bn", "tsd", "Ts
 CODE_LENGTH = 7
 """Digits from which numbers of one length are taken for codes: telephones, numbers of articles."""
 VERSION_NAME = re.compile(r"(?i)version|release|firmware|revision|build")
-ORDINALS = frozenset(("st", "nd", "rd", "th", "º", "ª", "er", "ème", "te", "ter"))
-KNOWN_LETTERS = frozenset("gmlshtWVAKJNCFkM")
-"""Letters that stand for a unit, or multiply."""
-COMPARING = frozenset("<>≤≥~≈±*#†?!=")
-UNIT_MARKS = frozenset("%‰°′″$€£¥₹₽¢µΩ²³/")
 LONGEST_NUMBER = 18
 MANY = 5
 
@@ -103,13 +99,13 @@ def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
     if zeros.any():
         found.findings.append(_leading_zeros(numbers, zeros))
         return found, None
-    if _are_codes(numbers) or len(taken.units) > MOST_UNITS or _are_letters(taken.said, taken.units):
+    if _are_codes(numbers) or len(taken.units) > MOST_UNITS or are_letters(taken.said, taken.units):
         return found, None
     form, doubt = _form_of(numbers)
-    doubt = doubt or _doubt_of_units(taken.units) or _doubt_of_codes(numbers)
+    doubt = doubt or doubt_of_units(taken.units) or doubt_of_codes(numbers)
     if taken.bracketed:
         doubt = doubt or "Does a number in brackets mean one below zero, as accountants write it?"
-    both = _both_points(numbers)
+    both = doubt_of_points(numbers)
     if both:
         form, doubt = NumberForm(), both
         numbers = Content(pc.replace_substring(numbers.texts, pattern=",", replacement="."), numbers.counts)
@@ -187,70 +183,6 @@ def _are_versions(column: Column, said: Content) -> bool:
     tails = {text.split(".")[1] for text in said.where(two).values}
     heads = {text.split(".")[0] for text in said.where(two).values}
     return 1 < len(tails) <= 4 and len(heads) > 2
-
-
-def _are_letters(said: Content, units: Counter[str]) -> bool:
-    """Whether what follows the numbers is no unit: an ordinal's ending, or letters of codes like 12A and 7C."""
-    words = [unit for unit in units if unit]
-    if words and all(word.lower() in ORDINALS for word in words):
-        return True
-    letters = [word for word in words if len(word) == 1 and word.isascii() and word.isalpha()]
-    if not letters:
-        return False
-    glued = said.cells_of(said.matching(r"^\d+[A-Za-z]$|^[A-Za-z]\d+$"))
-    if len(letters) > 1:
-        return glued > 0
-    return glued > 0 and letters[0] not in KNOWN_LETTERS and units[letters[0]] < said.cells
-
-
-def _doubt_of_units(units: Counter[str]) -> str:
-    """What stands beside numbers and is no unit: it says that they are about so, or beyond."""
-    marks = [unit for unit in units if set(unit) & COMPARING]
-    if marks:
-        return f"What does {marks[0]} beside a number mean, and may it go?"
-    strange = [unit for unit in units if unit and not _is_unit(unit)]
-    return f"Is {spell_text(strange[0])} beside the numbers a unit that may go?" if strange else ""
-
-
-def _is_unit(unit: str) -> bool:
-    """Whether it is a word, or a mark that amounts and shares are written with."""
-    if len(unit) == 1 and unit.isascii() and unit.isalpha():
-        return unit in KNOWN_LETTERS
-    plain = unit.strip(".")
-    return any(one.isalpha() for one in plain) or (all(one in UNIT_MARKS for one in plain) and bool(plain))
-
-
-def _doubt_of_codes(numbers: Content) -> str:
-    """Whole numbers of five or six digits, all of one length, may be codes; with what speaks for and against it."""
-    if not numbers.matching(r"^\d{5,6}$").all():
-        return ""
-    lengths = np.asarray(pc.utf8_length(numbers.texts))
-    if len(numbers) < MANY or lengths.min() != lengths.max():
-        return ""
-    values = np.sort(np.asarray(pc.cast(numbers.texts, pa.int64())))
-    size = int(lengths[0])
-    used = (values[-1] - values[0]) / (9 * 10 ** (size - 1))
-    steps = np.diff(values)
-    evidence = [f"all have {size} digits", f"from {values[0]} to {values[-1]}"]
-    evidence.append(
-        "spread over most of the numbers of that length" if used > 0.5 else "close to one another"
-    )
-    if len(steps) and (steps == 1).mean() > 0.5:
-        evidence.append("most follow one another")
-    return f"Are these numbers, or codes that nobody adds up? They {'; '.join(evidence)}; none starts with 0."
-
-
-def _both_points(numbers: Content) -> str:
-    """A question where some numbers have a point before their places, and others a comma."""
-    if not pc.any(pc.match_substring(numbers.texts, pattern=",")).as_py():
-        return ""
-    commas = numbers.where(numbers.matching(r"^[+-]?\d+,(?:\d{1,2}|\d{4,})$"))
-    points = numbers.where(numbers.matching(r"^[+-]?\d+\.(?:\d{1,2}|\d{4,})$"))
-    if not len(commas) or not len(points):
-        return ""
-    if not numbers.matching(r"^[+-]?\d+(?:[.,]\d+)?$").all():
-        return ""
-    return f"Do {commas.most(1)[0][0]} and {points.most(1)[0][0]} have the same mark before their places?"
 
 
 def _is_a_word(before: TextArray) -> Flags:

@@ -92,7 +92,7 @@ def _totals(table: TableFacts) -> list[TableFinding]:
     ]
     if not words and len(sums) < 2:
         return []
-    reasons = [f'it says "{words[0].strip()}"'] * bool(words)
+    reasons = [f'it says "{word.strip()}"' for word in words[:1]]
     reasons += [f"it holds the sum of the rows above in {_named(sums)}"] * bool(sums)
     return [
         TableFinding(

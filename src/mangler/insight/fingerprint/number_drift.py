@@ -17,6 +17,9 @@ from mangler.insight.fingerprint.known import (
     shown,
 )
 
+MOST_IN_COMMON = 0.1
+"""Share of the numbers that may be of the same sizes before and after a change of scale."""
+
 
 def another_scale(now: ColumnPrint, known: Known) -> Told | None:
     """Numbers whose middle is of another size than in any run: cents for units, grams for kilograms."""
@@ -29,11 +32,20 @@ def another_scale(now: ColumnPrint, known: Known) -> Told | None:
     apart = max(low - here, here - high)
     if apart < SCALED + 2 * (high - low):
         return None
+    if now.forms is None or max(_overlap(now.forms.sizes, one) for one in known.runs) > MOST_IN_COMMON:
+        return None
     times = 2 ** (apart / 2)
     near = min((10, 60, 100, 1000, 1_000_000), key=lambda one: abs(times - one) / one)
     about = near if abs(times - near) < 0.5 * near else round(times)
     word = "larger" if here > high else "smaller"
     return Told(f"numbers are about {about:,} times {word} than they were", f"{word} {about}")
+
+
+def _overlap(sizes: Counter[int], run: ColumnPrint) -> float:
+    """The share of the numbers that are of the same sizes in both."""
+    there = run.forms.sizes if run.forms is not None else Counter[int]()
+    ours, theirs = max(sizes.total(), 1), max(there.total(), 1)
+    return sum(min(sizes[size] / ours, there[size] / theirs) for size in sizes)
 
 
 def _middle(column: ColumnPrint) -> int | None:

@@ -10,6 +10,7 @@ from mangler.engine.run.in_memory_run import run_in_memory
 from mangler.insight.columns.finding import Proposal, Stage, TableKind
 from mangler.insight.columns.values import rounded
 from mangler.insight.profile.profile import ColumnProfile, Profile
+from mangler.language.columns import EveryColumn
 from mangler.language.layout import WIDEST_LINE, format_statement
 from mangler.language.mistake import Refusal
 from mangler.language.statement import Statement
@@ -24,8 +25,10 @@ from mangler.table.select import quote_name
 MANY_COLUMNS = 3
 """From so many columns with white-space faults on all columns are trimmed: the next extract may have them anywhere."""
 MOST_REASONS = 3
-MOST_TESTED = 3
-"""Columns of one test."""
+MOST_TESTED = 40
+"""Columns of one step, all of which its test has."""
+FEW_TESTED = 3
+"""Columns with several rows in a test; more have one or two."""
 
 
 @dataclass(frozen=True)
@@ -116,13 +119,19 @@ def _lines(profile: Profile, stage: Stage) -> list[_Line]:
         key = (before, after, proposal.sure) if after is not None else (proposal.step, None, proposal.sure)
         together.setdefault(key, []).append((column, proposal))
     lines = []
-    for (before, after, sure), members in sorted(together.items(), key=lambda item: not item[0][2]):
+    groups = [(key, some) for key, members in together.items() for some in _in_groups(members)]
+    for (before, after, sure), members in sorted(groups, key=lambda item: not item[0][2]):
         step = before
         if after is not None:
             step += ", ".join(quote_name(column.name) for column, _ in members) + after
         given = {column.name: _given(proposal) for column, proposal in members if proposal.examples}
         lines.append(_Line(step, sure, _reasons(members), given))
     return lines
+
+
+def _in_groups(members: list[tuple[ColumnProfile, Proposal]]) -> list[list[tuple[ColumnProfile, Proposal]]]:
+    """Not more columns than the table of a test has."""
+    return [members[start : start + MOST_TESTED] for start in range(0, len(members), MOST_TESTED)]
 
 
 def _around(step: str, column: ColumnProfile) -> tuple[str, str | None]:
@@ -186,15 +195,12 @@ def _written(line: _Line, with_reasons: bool) -> list[str]:
 
 
 def _test(statement: Statement, given: dict[str, tuple[str, ...]]) -> list[str]:
-    """A test of the step with cells of the file, one table for the first few columns. None where it cannot be known."""
-    names = list(given)[:MOST_TESTED]
+    """A test of the step with cells of the file, of all its columns. None where it cannot be known."""
+    of_all = isinstance(statement.columns().included[0], EveryColumn) if statement.verb == "trim" else False
+    names = list(given)[:FEW_TESTED] if of_all else list(given)
     if not names:
         return []
-    deep = max(len(given[name]) for name in names)
-    rows = tuple(
-        tuple(given[name][i] if i < len(given[name]) else given[name][-1] for name in names)
-        for i in range(deep)
-    )
+    rows = _rows_of([given[name] for name in names])
     try:
         result = run_in_memory([statement], SmallTable(tuple(Head(name) for name in names), rows))
     except Refusal:
@@ -209,6 +215,15 @@ def _test(statement: Statement, given: dict[str, tuple[str, ...]]) -> list[str]:
     before = spell_small_table([quote_name(name) for name in names], rows)
     after = spell_small_table(heads, result.rows)
     return ["test", *(f"  {text}" for text in (*before, BECOMES, *after))]
+
+
+def _rows_of(cells: Sequence[tuple[str, ...]]) -> tuple[tuple[str, ...], ...]:
+    """The rows of a table with the cells of each column; of many columns the first cell and the last."""
+    deep = max(map(len, cells))
+    if len(cells) > FEW_TESTED:
+        cells = [(own[0], own[-1]) for own in cells]
+        deep = 2
+    return tuple(tuple(own[i] if i < len(own) else own[-1] for own in cells) for i in range(deep))
 
 
 def _comment(text: str) -> list[str]:
