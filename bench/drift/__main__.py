@@ -22,7 +22,8 @@ from mangler.insight.fingerprint.fingerprint import Fingerprint
 from mangler.insight.fingerprint.fingerprint_taking import FingerprintTaker
 from mangler.table.batch import Batch, NoOrigin
 
-WEEKS = 20
+WEEKS = 22
+"""The first two are only compared with."""
 MOST_RUNS = 5
 """Earlier runs that an extract is compared with."""
 FILE = {"delimiter": ";", "encoding": "UTF-8", "quoting": "where needed"}

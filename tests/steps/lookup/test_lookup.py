@@ -217,3 +217,29 @@ def test_mistakes(tmp_path: Path, step: str, message: str) -> None:
     with pytest.raises(Refusal) as refused:
         looked_up(tmp_path, step, "kiln,n\n007,1\n", KILNS)
     assert message in str(refused.value), str(refused.value)
+
+
+def test_words_for_null_reach_the_file(tmp_path: Path) -> None:
+    """Those of read, or the step's own; a null in the file's key matches nothing."""
+    (tmp_path / "kilns.csv").write_text("kiln,fuel\n007,gas\nn/a,coal\n012,-\n")
+    (tmp_path / "e.csv").write_text("kiln\n007\nn/a\n012\n")
+
+    def fuels(recipe: str) -> list[str | None]:
+        table = (
+            LinkedRecipe.parse(f"mangler 1\n{recipe}", str(tmp_path / "r.mangler"))
+            .run(tmp_path / "e.csv")
+            .table
+        )
+        return table["fuel"].to_pylist()
+
+    lookup = 'lookup "kilns.csv" on kiln bring fuel'
+    assert fuels(lookup) == ["gas", "coal", "-"]
+    assert fuels(f'read nulls "n/a", "-"\n{lookup}') == ["gas", None, None]
+    assert fuels(f'read nulls "n/a"\n{lookup} nulls "gas"') == [None, None, "-"]
+    mapped = 'map kiln from "kilns.csv" nulls "-"\nrename kiln to fuel'
+    assert fuels(mapped) == ["gas", "coal", None]
+
+
+def test_nulls_without_a_file_say_nothing() -> None:
+    with pytest.raises(Refusal, match="this map has its table here"):
+        LinkedRecipe.parse('mangler 1\nmap a "x" to "y" nulls "-"')

@@ -104,7 +104,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
     parser = Parser(names, dialect, settings.nulls, settings.ragged == "pad", name, from_aside, request.rows)
     details = {
         "format": NAME,
-        "delimiter": settings.delimiter or "",
+        "delimiter": "" if settings.delimiter == NOWHERE else settings.delimiter or "",
         "encoding": said.encoding or detected.get("encoding", ""),
         "quoting": _quoting(head, header, dialect),
     }
@@ -115,7 +115,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         detected,
         details,
         said,
-        settings if encoding.is_utf8 or said.encoding else replace(settings, encoding=encoding.codec),
+        _read_as(settings, encoding),
         any(getattr(said, part) != getattr(settings, part) for part in LAYOUT),
         given,
         sample,
@@ -146,6 +146,13 @@ def _bytes_told(
     if location.compression:
         told["compression"] = location.compression
     return told
+
+
+def _read_as(settings: ReadSettings, encoding: Encoding) -> ReadSettings:
+    """The settings that say all that was detected; one column has no delimiter that could be said."""
+    if settings.encoding is None and not encoding.is_utf8:
+        settings = replace(settings, encoding=encoding.codec)
+    return replace(settings, delimiter=None) if settings.delimiter == NOWHERE else settings
 
 
 def _first_bytes(location: Location) -> Head:

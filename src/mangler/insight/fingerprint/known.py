@@ -92,7 +92,7 @@ def quoted(value: str) -> str:
 
 
 def shown(mark: str) -> str:
-    return "tab" if mark == "\t" else f'"{mark}"'
+    return {"\t": "tab", "": "none"}.get(mark, f'"{mark}"')
 
 
 def is_closed(now: ColumnPrint, known: Known) -> bool:

@@ -60,7 +60,7 @@ def prove(
             failing=round(int(counts[failing].sum()) * times),
             about=about,
             examples=_examples(current, counts, changed & ~failing),
-            untouched=next(iter(_examples(current, counts, ~changed & _valid(current))), ""),
+            untouched=_untouched(current, counts, changed),
         )
         if message.failing and message.sure and "failures" not in message.step:
             message = replace(
@@ -124,10 +124,21 @@ def _examples(values: ColumnArray, counts: Counts, changed: Flags) -> tuple[str,
     order = order[np.argsort(-counts[order], kind="stable")][:MOST_LOOKED_AT]
     texts = values.take(pa.array(order))
     by_shape: dict[str, str] = {}
+    others = []
     for text, shape in zip(texts.to_pylist(), shapes(texts).to_pylist(), strict=True):
         if len(text) <= LONGEST_EXAMPLE and text.strip():
             by_shape.setdefault(shape, text)
+        else:
+            others.append(text)
+    if not by_shape and others:  # blank cells, or long ones
+        return (min(others, key=len),)
     return tuple(by_shape.values())[:MOST_EXAMPLES]
+
+
+def _untouched(values: ColumnArray, counts: Counts, changed: Flags) -> str:
+    """A value that stays as it is; empty where there is none."""
+    stays = ~changed & _valid(values)
+    return next(iter(_examples(values, counts, stays)), "") if stays.any() else ""
 
 
 def _valid(column: ColumnArray) -> Flags:
