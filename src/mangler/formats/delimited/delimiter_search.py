@@ -69,11 +69,17 @@ class Split:
         return bool(others) and all(count == first + 1 for count in others)
 
     @property
+    def starts_with_names(self) -> bool:
+        """Whether the first record is a list of names, without spaces behind the marks as sentences have them."""
+        names = self.records[0]
+        return len(names) > 1 and all(field and not field.startswith(b" ") for field in names)
+
+    @property
     def is_prose(self) -> bool:
         """Whether the delimiter is punctuation in sentences: a space always follows, and the fields differ in number
         or are long."""
         fields = [field for record in self.records[1:] for field in record[1:]]
-        if not fields or not all(field.startswith(b" ") for field in fields):
+        if self.starts_with_names or not fields or not all(field.startswith(b" ") for field in fields):
             return False
         size = sum(map(len, fields)) / len(fields)
         return self.agreement < NEARLY_ALL or size > LONG_FIELD or self.counts[0] < self.width
@@ -94,7 +100,7 @@ def find_delimiter(sample: bytes, quote: str, complete: bool, comment: bytes = b
     ]
     best = max(splits, key=_rank, default=None)
     if best is not None and (
-        best.agreement >= LEAST_AGREEMENT or _is_only_short(best) or _starts_with_names(best)
+        best.agreement >= LEAST_AGREEMENT or _is_only_short(best) or best.starts_with_names
     ):
         return best.delimiter
     spaces = spaces_in(sample, quote, complete, comment)
@@ -160,19 +166,13 @@ def _several(sample: bytes, comment: bytes) -> list[str]:
 
 def _fits_from_the_first_record(split: Split) -> bool:
     first = split.counts[0]
-    if split.is_prose or (split.width < 2 and not _starts_with_names(split)):
+    if split.is_prose or (split.width < 2 and not split.starts_with_names):
         return False
     if split.lacks_a_name:
         return first > 1 or (len(split.records) > 2 and split.delimiter.text in STRONG)
     if len(split.delimiter.text) > 1 or split.delimiter.text in WEAK:
         return first > 1 and split.agreement >= NEARLY_ALL
     return first > 1
-
-
-def _starts_with_names(split: Split) -> bool:
-    """Whether the first record is a list of names, without spaces behind the marks as sentences have them."""
-    names = split.records[0]
-    return len(names) > 1 and all(field and not field.startswith(b" ") for field in names)
 
 
 def _is_only_short(split: Split) -> bool:

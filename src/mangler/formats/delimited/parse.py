@@ -61,7 +61,9 @@ class Parser:
         width = len(self.names) + self.skipped
         altered: dict[int, bytes] = {}
         broken = block.marks.broken  # of what was read: the block may end before them
-        broken = np.union1d(block.indexes_at(broken[broken < len(block.data)]), blank)
+        broken = broken[broken < len(block.data)]
+        if len(broken) or len(blank):  # where records start is only looked for where it is asked
+            broken = np.union1d(block.indexes_at(broken), blank)
         self._protect_lone_returns(block, altered)
         columns, ragged = self._read(block, broken, altered)
         padded = 0
