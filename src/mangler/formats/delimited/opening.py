@@ -38,7 +38,8 @@ from mangler.table.settings import ReadSettings
 SAMPLE_SIZE = 1 << 16
 DELIMITER_SAMPLE = 1 << 15
 LARGEST_SAMPLE = 1 << 20
-LINES_SURVEYED = 60
+FEWEST_LINES = 8
+"""Lines that a sample has, however long they are, if it does not grow too large."""
 FEW_ROWS = 20
 """Rows by which it is told whether every field is in quotes."""
 LAYOUT = (
@@ -164,8 +165,8 @@ def _first_bytes(location: Location) -> Head:
 
 def _surveyed(head: Head, start: int, said: ReadSettings) -> ReadSettings:
     """The settings with what is found out about the place of the table."""
-    head.fill_lines(start, LINES_SURVEYED, LARGEST_SAMPLE)
-    return survey(head.content[start:], head.ended, said)
+    sample = _sample(head, start)
+    return survey(sample.content, sample.complete, said)
 
 
 def _past_skipped(head: Head, start: int, lines: int) -> int:
@@ -175,7 +176,11 @@ def _past_skipped(head: Head, start: int, lines: int) -> int:
 
 
 def _sample(head: Head, start: int) -> Sample:
+    """The bytes by which it is told how the table lies; the same for a survey and for a run, so that they agree."""
+    head.fill_lines(start, FEWEST_LINES, LARGEST_SAMPLE)
     content = head.content[start : start + DELIMITER_SAMPLE]
+    if content.count(b"\n") < FEWEST_LINES:
+        content = head.content[start:]
     return Sample(content, head.ended and len(content) == len(head.content) - start)
 
 

@@ -27,6 +27,8 @@ MANY_COLUMNS = 3
 MOST_REASONS = 3
 MOST_TESTED = 40
 """Columns of one step, all of which its test has."""
+MANY = 10
+"""One row in so many may be unfit without the recipe saying so."""
 FEW_TESTED = 3
 """Columns with several rows in a test; more have one or two."""
 
@@ -90,6 +92,12 @@ def _frame(profile: Profile) -> list[str]:
         out += _comment(
             f"{rows} set aside for want of a place in the table; row {first.row:,}: {first.reason}."
         )
+    if profile.unfit * MANY > profile.rows + profile.unfit:
+        share = -(-profile.unfit * 100 // (profile.rows + profile.unfit))
+        out += _comment(
+            "So many may say that the file is to be read in another way. If they are to be set aside:"
+        )
+        out.append(f"# tolerate {share}%")
     settings = profile.read_as
     if profile.detected.get("delimiter", "").startswith("none"):
         settings = replace(settings, delimiter=None)
