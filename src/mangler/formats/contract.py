@@ -36,7 +36,7 @@ class ReadRequest:
     digest: bool = False
     """Whether the bytes of the extract are digested while they are read."""
     survey: bool = False
-    """Whether it is found out where the table lies in the file, and columns without a name get one. That is for
+    """Whether the place of the table in the file is detected, and columns without a name get one. That is for
     looking at a file; a run reads as its recipe says."""
 
 
@@ -115,7 +115,7 @@ class Source(Protocol):
 
     @property
     def read_as(self) -> ReadSettings:
-        """How it is read, with all that was found out: settings under which nothing is left to be found out."""
+        """How it is read, with all that was detected: settings that leave nothing open."""
         ...
 
     @property
@@ -130,7 +130,7 @@ class Source(Protocol):
 
     @property
     def layout_found(self) -> bool:
-        """Whether a survey found what a run would not find out by itself."""
+        """Whether a survey found what a run would not detect by itself."""
         ...
 
     def explain_missing(self) -> Explanation | None:

@@ -161,12 +161,13 @@ Delimited text: any delimiter, of one character or several; quotes; line breaks 
 opens only at the start of a field. Delimited text is read as text, always: `007` stays `007`. Delimiter and encoding,
 where `read` does not say them, are found out from the start of the file and told in the summary.
 
-- Where the table lies in the file is said in the recipe: `header row`, `header absent`, `comment`, `widths`, `called`.
-  `look`, `try`, `profile` and `draft` find it out: titles and comments above the header, two header lines, a file
+- Where the table is in the file is said in the recipe: `header row`, `header absent`, `comment`, `widths`, `called`.
+  `look`, `try`, `profile` and `draft` detect it: titles and comments above the header, two header lines, a file
   without a header, columns of a fixed width, columns without a name or with the same name. They say so, and give the
-  `read` statement for the recipe; `draft` writes it. A run that fits better when it reads in another way says how.
-- When more than a tenth of the rows do not fit the header, nothing is delivered, unless `tolerate` says so: the extract
-  is likely to be read in the wrong way.
+  `read` statement for the recipe; `draft` writes it. Where a run refuses an extract that would fit if it were read in
+  another way, the message gives that statement.
+- When more than a tenth of the rows do not fit the header, nothing is delivered, unless `tolerate` says so: the
+  extract is likely to be read in the wrong way.
 - A file without any LF, whose lines end in CR, is read as if they ended in LF. A lone CR among other line ends is data.
 - A row with too few or too many fields, or with text after a closing quote, is set aside as it stands, or as `ragged`
   says. Empty lines are no rows, but in a table of one column, where they are null.

@@ -13,7 +13,7 @@ INDENT = "  "
 
 
 def show_read_as(console: Console, words: str) -> None:
-    """The read statement that a recipe for the file needs, where it was found out how the table lies in it."""
+    """The read statement that a recipe for the file needs, where it was detected how the table is placed in it."""
     if words:
         told = Text.assemble(("A recipe for it needs:  ", "yellow"), words)
         console.print(told, soft_wrap=True)

@@ -117,6 +117,7 @@ def _show_head(console: Console, profile: Profile) -> None:
 def _show_ways_on(console: Console, profile: Profile, read: str | None) -> None:
     sure = sum(proposal.sure for column in profile.columns for proposal in column.proposals)
     asked = sum(bool(finding.question) for column in profile.columns for finding in column.findings)
+    asked += sum(bool(finding.question) for finding in profile.table)
     if not sure and not asked:
         console.print(Text("Nothing is wrong that could be found."))
         return

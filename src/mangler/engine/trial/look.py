@@ -40,7 +40,7 @@ class View:
     unfit: list[UnfitRow] = field(default_factory=list)
     """Rows in this range that have no place in the table."""
     read_as: str = ""
-    """The read statement that says what was found out and a run would not find out; empty where there is none."""
+    """The read statement that says what was detected and a run would not detect; empty where there is none."""
     total: int | None = None
     """How many rows the extract has, where it was read to its end."""
 

@@ -98,7 +98,7 @@ class Trial:
     unfit: list[UnfitRow] = field(default_factory=list)
     """Rows among those tried that have no place in the table."""
     read_as: str = ""
-    """The read statement that says what was found out and a run would not find out; empty where there is none."""
+    """The read statement that says what was detected and a run would not detect; empty where there is none."""
 
     @property
     def fails(self) -> bool:

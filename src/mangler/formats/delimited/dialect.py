@@ -10,7 +10,7 @@ from mangler.table.settings import ReadSettings
 NAMES_OF_DELIMITERS = {"\t": "tab", " ": "space", "\x1f": "unit separator (1F)"}
 NO_QUOTE = -1
 NOWHERE = "\x1e"
-"""Stands for the delimiter where there is none, and a comma would be text."""
+"""Is the delimiter where there is none, and a comma would be text."""
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from mangler.language.mistake import extract_does_not_fit, file_trouble, reason
 from mangler.table.settings import ReadSettings
 
 FIRST_ROWS = 50
-"""Rows by which it is told whether a header lacks a name."""
+"""The rows that show whether a header lacks a name."""
 
 
 class Restarted:

@@ -1,4 +1,4 @@
-"""Opens delimited text: finds out its encoding, dialect and layout, and reads its header."""
+"""Opens delimited text: detects its encoding, dialect and layout, and reads its header."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ LARGEST_SAMPLE = 1 << 20
 FEWEST_LINES = 8
 """Lines that a sample has, however long they are, if it does not grow too large."""
 FEW_ROWS = 20
-"""Rows by which it is told whether every field is in quotes."""
+"""The rows that show whether every field is in quotes."""
 LAYOUT = (
     "widths",
     "comment",
@@ -53,7 +53,7 @@ LAYOUT = (
     "names_completed",
     "ragged",
 )
-"""The settings that a run takes from its recipe, and does not find out."""
+"""The settings that a run takes from its recipe, and does not detect."""
 MAGIC = {
     b"PK\x03\x04": "a spreadsheet or zip archive",
     b"PAR1": "a Parquet file",
@@ -164,7 +164,7 @@ def _first_bytes(location: Location) -> Head:
 
 
 def _surveyed(head: Head, start: int, said: ReadSettings) -> ReadSettings:
-    """The settings with what is found out about the place of the table."""
+    """The settings with what is detected about the place of the table."""
     sample = _sample(head, start)
     return survey(sample.content, sample.complete, said)
 
@@ -176,7 +176,7 @@ def _past_skipped(head: Head, start: int, lines: int) -> int:
 
 
 def _sample(head: Head, start: int) -> Sample:
-    """The bytes by which it is told how the table lies; the same for a survey and for a run, so that they agree."""
+    """The bytes that show where the table is; the same for a survey and for a run, so that they agree."""
     head.fill_lines(start, FEWEST_LINES, LARGEST_SAMPLE)
     content = head.content[start : start + DELIMITER_SAMPLE]
     if content.count(b"\n") < FEWEST_LINES:
@@ -185,7 +185,7 @@ def _sample(head: Head, start: int) -> Sample:
 
 
 def _told(said: ReadSettings, found: ReadSettings, sample: Sample) -> dict[str, str]:
-    """In words, what was found out about how the table lies in the text."""
+    """In words, what was detected about the place of the table."""
     detected: dict[str, str] = {}
     if said.header_row is not None and _counts_more(said, sample.content):
         detected["header"] = f"on line {said.header_row}, counting the empty lines and comments above it"

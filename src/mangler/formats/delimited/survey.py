@@ -1,6 +1,6 @@
-"""Finds out how a table lies in a text: what is above its header, whether it has one, and what divides its fields.
+"""Detects where a table is in a text: what is above its header, whether it has one, and what divides its fields.
 
-This is for looking at a file that nobody has described yet. A run reads as its recipe says: what was found out is
+This is for looking at a file that nobody has described yet. A run reads as its recipe says: what was detected is
 given as the words of `read` that say the same.
 """
 
@@ -30,7 +30,7 @@ CANDIDATES = (",", ";", "\t", "|")
 MOSTLY = 0.8
 MANY_SHORT = 0.1
 LEAST_BODY, MOST_CELLS = 8, 20_000
-"""Rows, and cells, by which the kinds of columns are told."""
+"""Rows, and cells, that show the kinds of columns."""
 LONGEST_NAME = 40
 """Characters of a name in a second header line."""
 FEW_ROWS = 3

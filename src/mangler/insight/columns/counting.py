@@ -44,7 +44,7 @@ class FileCounts:
     unfit: int = 0
     unfit_examples: tuple[UnfitRow, ...] = ()
     read_as: ReadSettings = field(default_factory=ReadSettings)
-    """How it was read, said or found out."""
+    """How it was read, said or detected."""
     layout_found: bool = False
     """Whether that is not what a run would find out by itself."""
     hint: str = ""

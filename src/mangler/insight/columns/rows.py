@@ -24,7 +24,7 @@ Hashes = npt.NDArray[np.uint64]
 
 @dataclass(frozen=True)
 class RowsRead:
-    """What one partition tells of its rows."""
+    """What one partition says of its rows."""
 
     hashed: Hashes
     codes: Codes | None = None
@@ -60,7 +60,7 @@ class Rows:
 
 
 def rows_read(batch: Batch, chosen: tuple[int, ...], is_first: bool) -> RowsRead:
-    """What a batch tells of its rows, up to those that are compared; `chosen` are the columns that are looked at."""
+    """What a batch says of its rows, up to those that are compared; `chosen` are the columns that are looked at."""
     columns = [batch.columns[index] for index in chosen]
     count = len(batch)
     if not count:

@@ -1,4 +1,4 @@
-"""What speaks against taking a column for plain numbers: letters, marks, and digits that may be codes."""
+"""Reasons against taking a column for plain numbers: letters, marks, and digits that may be codes."""
 
 from __future__ import annotations
 
@@ -14,13 +14,13 @@ from mangler.language.spelling import spell_text
 MANY = 5
 ORDINALS = frozenset(("st", "nd", "rd", "th", "º", "ª", "er", "ème", "te", "ter"))
 KNOWN_LETTERS = frozenset("gmlshtWVAKJNCFkM")
-"""Letters that stand for a unit, or multiply."""
+"""Letters that are a unit, or multiply."""
 COMPARING = frozenset("<>≤≥~≈±*#†?!=")
 UNIT_MARKS = frozenset("%‰°′″$€£¥₹₽¢µΩ²³/")
 
 
 def doubt_of_units(units: Counter[str]) -> str:
-    """What stands beside numbers and is no unit: it says that they are about so, or beyond."""
+    """What is beside numbers and is no unit: it says that they are about so, or beyond."""
     marks = [unit for unit in units if set(unit) & COMPARING]
     if marks:
         return f"What does {marks[0]} beside a number mean, and may it go?"

@@ -34,7 +34,7 @@ MARKS = (";", ",", "|", "/")
 LONGEST_VALUE = 60
 MOST_PARTS = 200
 HEAD_ROWS = 2_000
-"""The rows by which it is told which columns follow from another."""
+"""The rows that show which columns follow from another."""
 MOST_COMPARED = 200
 """Columns of a table whose values are compared with each other."""
 FIRST_ROWS = 20_000

@@ -14,7 +14,7 @@ MOSTLY_ONE, MOST_EXCEPTIONS = 0.9, 0.25
 
 
 def follows_of(heads: Mapping[str, TextArray]) -> list[tuple[str, str, int]]:
-    """Pairs of columns of few values of which one follows from the other, but for a few rows; and how many these are.
+    """Pairs of columns of few values of which one follows from the other, except in a few rows; and how many these are.
 
     A column of one value, or nearly, follows from any other, and is left out.
     """

@@ -69,7 +69,7 @@ def new_values(now: ColumnPrint, known: Known) -> Told | None:
 
 
 def _counts_on(now: dict[str, int], past: dict[str, int], new: dict[str, int]) -> bool:
-    """Whether codes with a number in them went on: the new ones are like the known ones but for their digits, and
+    """Whether codes with a number in them went on: the new ones are like the known ones except for their digits, and
     have taken their place."""
     known = {_without_digits(value) for value in past}
     if not all("#" in _without_digits(value) and _without_digits(value) in known for value in new):
