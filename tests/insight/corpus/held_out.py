@@ -7,28 +7,23 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 from random import Random
-from typing import Any
 
+from tests.insight.corpus.kinds import (
+    BOOLEANS,
+    CASE,
+    DATES,
+    LISTS,
+    NEAR,
+    NUMBERS,
+    OUTER,
+    OUTLIERS,
+    WORDS,
+    ZEROS,
+    Pairs,
+)
 from tests.insight.corpus.meaning import NOTHING
 from tests.insight.corpus.specimen import Sheet, Specimen, alone, meant, seeded, specimen
 
-from mangler.insight.columns.finding import Kind
-
-NUMBERS, DATES, WORDS, CASE, NEAR = (
-    Kind.NUMBERS,
-    Kind.DATES,
-    Kind.NULL_WORDS,
-    Kind.LETTER_CASE,
-    Kind.NEAR_VARIANTS,
-)
-LISTS, ZEROS, OUTLIERS, BOOLEANS, OUTER = (
-    Kind.LISTS,
-    Kind.LEADING_ZEROS,
-    Kind.OUTLIERS,
-    Kind.BOOLEANS,
-    Kind.OUTER_SPACE,
-)
-Pairs = list[tuple[str | None, Any]]
 DRAWS = 6
 
 TREES = ("alder", "beech", "cedar", "elm", "hazel", "juniper", "larch", "rowan", "spruce", "willow")

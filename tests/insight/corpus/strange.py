@@ -7,30 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from random import Random
-from typing import Any
 
+from tests.insight.corpus.kinds import BOOLEANS, CASE, NEAR, NUMBERS, WORDS, ZEROS, Pairs
 from tests.insight.corpus.meaning import NOTHING
 from tests.insight.corpus.specimen import Sheet, Specimen, alone, meant, seeded, specimen
 from tests.insight.corpus.strange_dates import dates, lists
 from tests.insight.corpus.strange_words import COLOURS, FIRST, LAST, PLACES, THINGS, VERBS, many, size
-
-from mangler.insight.columns.finding import Kind
-
-NUMBERS, DATES, WORDS, CASE, NEAR = (
-    Kind.NUMBERS,
-    Kind.DATES,
-    Kind.NULL_WORDS,
-    Kind.LETTER_CASE,
-    Kind.NEAR_VARIANTS,
-)
-LISTS, ZEROS, OUTLIERS, BOOLEANS, OUTER = (
-    Kind.LISTS,
-    Kind.LEADING_ZEROS,
-    Kind.OUTLIERS,
-    Kind.BOOLEANS,
-    Kind.OUTER_SPACE,
-)
-Pairs = list[tuple[str | None, Any]]
 
 
 def sheets() -> list[Sheet]:

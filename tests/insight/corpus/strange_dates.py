@@ -4,15 +4,10 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 from random import Random
-from typing import Any
 
+from tests.insight.corpus.kinds import DATES, LISTS, NUMBERS, Pairs
 from tests.insight.corpus.specimen import Specimen, meant, specimen
 from tests.insight.corpus.strange_words import COLOURS, FIRST, LAST, PLACES, THINGS, many, size
-
-from mangler.insight.columns.finding import Kind
-
-NUMBERS, DATES, LISTS = Kind.NUMBERS, Kind.DATES, Kind.LISTS
-Pairs = list[tuple[str | None, Any]]
 
 
 def dates(r: Random, draw: int) -> list[Specimen]:
