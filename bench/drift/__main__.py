@@ -82,6 +82,8 @@ def main() -> None:
                 week = 10
                 before = seen[week - earlier : week][::-1]
                 for planted in PLANTED:
+                    if process.name in planted.ordinary_in:
+                        continue
                     found = drift_of(planted_week(process, week, rows, planted), before)
                     if is_found(found, planted, process):
                         hits[earlier] += 1

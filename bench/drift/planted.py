@@ -22,6 +22,8 @@ class Planted:
     change: Callable[[Table, Process, Random], Table | None] = lambda table, process, r: None
     column: Callable[[Process], str] = lambda process: ""
     details: dict[str, str] = field(default_factory=dict)
+    ordinary_in: tuple[str, ...] = ()
+    """Processes in which such a change is nothing unusual: it is not planted there."""
 
 
 def _each(
@@ -176,6 +178,13 @@ PLANTED = (
     Planted("marks between thousands", Change.WRITTEN, _each(amount, _grouped), amount),
     Planted("a unit behind numbers", Change.WRITTEN, _each(amount, lambda cell: f"{cell} kg"), amount),
     Planted("cents for units", Change.SCALE, _each(amount, lambda cell: f"{float(cell) * 100:.2f}"), amount),
+    Planted(
+        "a third of the amounts",
+        Change.TOTAL,
+        _each(amount, lambda cell: f"{float(cell) * 0.3:.2f}"),
+        amount,
+        ordinary_in=("harvest",),
+    ),
     Planted(
         "zeros in front gone",
         (Change.WRITTEN, Change.LENGTH),

@@ -290,7 +290,8 @@ run, and how many rows it would set aside, is told too. With no earlier run that
 - Other shares of the same values; a column that always followed from another, and does not now; values that were
   unlike in every run, and repeat now.
 - More parts at `;`, `,`, `|` or `/` than any cell had before, where the most were met often.
-- Numbers of another size, cents for units; numbers that lie beyond the known range by half of it, and are more than
+- Numbers of another size, cents for units; a total per row of less than 0.4 or more than 2.5 times that of any run,
+  where it hardly changed before; numbers that lie beyond the known range by half of it, and are more than
   four times the largest one where none was below zero.
 - A greater share of nulls than in any run, by more than chance.
 

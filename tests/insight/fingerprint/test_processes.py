@@ -30,6 +30,8 @@ def test_ordinary_weeks_bring_no_finding(process: Process, seen: Seen) -> None:
 @pytest.mark.parametrize("planted", PLANTED, ids=lambda one: one.name)
 def test_a_planted_change_is_one_finding_with_its_cause(planted: Planted, seen: Seen) -> None:
     for process in PROCESSES:
+        if process.name in planted.ordinary_in:
+            continue
         now = planted_week(process, 10, ROWS, planted)
         for earlier in (2, 5):
             found = drift_of(now, seen[process.name][10 - earlier : 10][::-1])
@@ -69,7 +71,7 @@ def test_what_an_older_history_did_not_count_is_not_compared(seen: Seen) -> None
         for key in ("quoting", "follows"):
             told.pop(key)
         for column in told["columns"]:
-            for key in ("spaced", "forms", "repeats"):
+            for key in ("spaced", "forms", "repeats", "total"):
                 column.pop(key)
         old.append(Fingerprint.of_json(told))
     assert drift_of(seen[process.name][10], old[::-1]) == []

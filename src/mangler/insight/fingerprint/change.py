@@ -23,6 +23,7 @@ class Change(StrEnum):
     KEY = "a key that repeats"
     NULLS = "more nulls"
     RANGE = "numbers out of range"
+    TOTAL = "another total"
     SHARES = "other shares of the same values"
     ROWS = "another number of rows"
     ENCODING = "another encoding"

@@ -8,7 +8,7 @@ from mangler.insight.fingerprint.change import Change, Drift
 from mangler.insight.fingerprint.fingerprint import ColumnPrint
 from mangler.insight.fingerprint.form_drift import another_length, white_space, written_otherwise
 from mangler.insight.fingerprint.known import LEAST_CELLS, Known, Look, beyond
-from mangler.insight.fingerprint.number_drift import another_scale, more_parts, out_of_range
+from mangler.insight.fingerprint.number_drift import another_scale, another_total, more_parts, out_of_range
 from mangler.insight.fingerprint.value_drift import letter_case, new_values, other_shares, repeating_key
 
 LOOKS: Mapping[Change, Look] = {
@@ -21,6 +21,7 @@ LOOKS: Mapping[Change, Look] = {
     Change.SCALE: another_scale,
     Change.KEY: repeating_key,
     Change.RANGE: out_of_range,
+    Change.TOTAL: another_total,
     Change.SHARES: other_shares,
 }
 """In the order in which one may be the cause of those after it."""

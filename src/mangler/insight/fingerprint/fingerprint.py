@@ -90,6 +90,8 @@ class ColumnPrint:
     """None where an older run did not take them."""
     repeats: int | None = None
     """Cells of the first rows whose value is that of an earlier one; None where it was not counted."""
+    total: float | None = None
+    """The sum of what is plainly a number; None where most cells are none, or an older run did not add up."""
 
     @property
     def filled(self) -> int:
@@ -133,6 +135,7 @@ class ColumnPrint:
             "spaced": self.spaced,
             "forms": self.forms.to_json() if self.forms is not None else None,
             "repeats": self.repeats,
+            "total": self.total,
         }
 
     @classmethod
@@ -155,6 +158,7 @@ class ColumnPrint:
             message.get("spaced"),
             Forms.of_json(message["forms"]) if message.get("forms") else None,
             message.get("repeats"),
+            message.get("total"),
         )
 
 

@@ -37,6 +37,7 @@ HEAD_ROWS = 2_000
 """The rows that show which columns follow from another."""
 MOST_COMPARED = 200
 """Columns of a table whose values are compared with each other."""
+LARGEST_SUM = 2.0**62
 FIRST_ROWS = 20_000
 """The rows of an extract that tell whether a column is one of numbers, dates or times."""
 
@@ -51,9 +52,12 @@ class Written:
     forms: Counter[str] = field(default_factory=Counter)
     least: float | None = None
     most: float | None = None
+    thousandths: int = 0
+    """The sum of what is plainly a number, in thousandths: whole numbers add up alike in any order."""
 
     def add(self, other: Written) -> None:
         self.forms += other.forms
+        self.thousandths += other.thousandths
         if other.least is not None and other.most is not None:
             self.least = other.least if self.least is None else min(self.least, other.least)
             self.most = other.most if self.most is None else max(self.most, other.most)
@@ -247,6 +251,7 @@ class _ColumnTaker:
             spaced=self._spaced,
             forms=self._forms.cut(),
             repeats=self._repeats(),
+            total=written.thousandths / 1000 if of_numbers else None,
         )
 
 
@@ -357,8 +362,18 @@ def _written(values: TextArray, counts: Counts) -> Written:
         forms = date_forms_of(shape)
         written.forms[forms[0] if forms else str(kind_of(shape))] += cells
     if written.forms[ShapeKind.NUMBER]:
-        plain = values.filter(pa.array(matches(values, PLAIN)))
-        if len(plain):
-            least_and_most = pc.min_max(pc.cast(plain, pa.float64())).as_py()
+        is_plain = matches(values, PLAIN)
+        if is_plain.any():
+            numbers, each_plain = pc.cast(values.filter(pa.array(is_plain)), pa.float64()), counts[is_plain]
+            least_and_most = pc.min_max(numbers).as_py()
             written.least, written.most = least_and_most["min"], least_and_most["max"]
+            written.thousandths = _thousandths(numbers, each_plain)
     return written
+
+
+def _thousandths(numbers: ColumnArray, counts: Counts) -> int:
+    """The sum of numbers, each in so many cells, exact to the thousandth of each."""
+    scaled = np.rint(np.asarray(numbers) * 1000)
+    if float(np.abs(scaled) @ counts) < LARGEST_SUM:
+        return int(scaled.astype(np.int64) @ counts)
+    return sum(int(one) * count for one, count in zip(scaled.tolist(), counts.tolist(), strict=True))

@@ -78,6 +78,32 @@ def more_parts(now: ColumnPrint, known: Known) -> Told | None:
     return None
 
 
+FEWER, MORE = 0.4, 2.5
+"""Times the total per row of any earlier run that are news."""
+
+
+def another_total(now: ColumnPrint, known: Known) -> Told | None:
+    """A sum that is far from usual for so many rows, where it hardly changed from run to run."""
+    before = [
+        one.total / one.cells for one in known.runs if one.total is not None and one.cells >= LEAST_CELLS
+    ]
+    if len(before) < 2 or now.total is None or now.cells < LEAST_CELLS // 2:
+        return None
+    least, most = min(before), max(before)
+    if not 0 < least <= most <= STEADY * least:
+        return None
+    here = now.total / now.cells
+    if FEWER * least <= here <= MORE * most:
+        return None
+    return Told(
+        f"they add up to {now.total:,.10g}, {here:,.4g} per row, and were {least:,.4g} to {most:,.4g} per row"
+    )
+
+
+STEADY = 1.6
+"""Times the least of the earlier totals that the greatest may be, for another one to be news."""
+
+
 def out_of_range(now: ColumnPrint, known: Known) -> Told | None:
     past = known.past
     if past.least is None or past.most is None or now.least is None or now.most is None:
