@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pytest
-from bench.drift.__main__ import is_found, planted_week, taken
-from bench.drift.planted import PLANTED, Planted
-from bench.drift.processes import PROCESSES, Process
+from tests.insight.drift.measure import is_found, planted_week, taken
+from tests.insight.drift.planted import PLANTED, Planted
+from tests.insight.drift.processes import PROCESSES, Process
 
 from mangler.insight.fingerprint.change import Change
 from mangler.insight.fingerprint.drift import drift_of

@@ -82,6 +82,8 @@ class _Taken:
     """Of the numbers, whether their sign is before a unit in front."""
     units: Counter[str]
     bracketed: bool = False
+    plain: bool = False
+    """Whether every cell is digits, with a point and a minus at most."""
 
 
 def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
@@ -130,7 +132,9 @@ def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
 def _taken_apart(said: Content) -> _Taken | None:
     """None where too few cells are numbers."""
     if said.matching(PLAIN).all():  # most columns of numbers are, and this is one look
-        return _Taken(said, np.ones(len(said), np.bool_), said, np.zeros(len(said), np.bool_), Counter())
+        return _Taken(
+            said, np.ones(len(said), np.bool_), said, np.zeros(len(said), np.bool_), Counter(), plain=True
+        )
     bracketed = said.matching(r"^\([^()]*\d\)$")
     said = Content(_plain_signs(said.texts, bracketed), said.counts)
     fields = pc.extract_regex(said.texts, pattern=PATTERN)
@@ -145,6 +149,9 @@ def _taken_apart(said: Content) -> _Taken | None:
 
 def _column_of(taken: _Taken, numbers: Content, form: NumberForm) -> NumberColumn | None:
     """The values of the numbers; None where too few are of the form."""
+    if taken.plain and form.is_plain:
+        values = np.asarray(pc.cast(numbers.texts, pa.float64()))
+        return NumberColumn(form, _type_of(numbers.texts), (), Numbers(values, numbers.counts), ())
     plain, wrong = plain_numbers(numbers.texts, form)
     values = np.asarray(pc.cast(plain, pa.float64()).fill_null(np.nan))
     values = np.where(taken.negative, -values, values)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import lru_cache
-from typing import Any
+from typing import Any, TypeAlias
 
 import numpy as np
 import pyarrow as pa
@@ -15,7 +16,7 @@ from mangler.engine.plan.plan import bind_steps
 from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.finding import Proposal, Stage
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.text.patterns import flags_of, matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags, view
 from mangler.kernels.text.white_space import trim
@@ -48,7 +49,10 @@ def prove(
         if proposal.stage is Stage.SPLIT:  # a person decides about its columns; its finder counted the cells
             proven.append(replace(proposal, about=about))
             continue
-        tried = _try(name, current, counts, proposal)
+        if len(proposals) == 1 and _surely_converts(proposal, current):
+            tried: Tried | None = None, np.ones(len(counts), np.bool_), np.zeros(len(counts), np.bool_)
+        else:
+            tried = _try(name, current, counts, proposal)
         if tried is None:
             continue
         after, changed, failing = tried
@@ -74,9 +78,22 @@ def prove(
     return proven
 
 
-def _try(
-    name: str, values: ColumnArray, counts: Counts, proposal: Proposal
-) -> tuple[Any, Flags, Flags] | None:
+Tried: TypeAlias = tuple[Any, Flags, Flags]
+NUMBER_STEP = re.compile(r" to (?:integer|decimal|float)$")
+SHORT_PLAIN = r"^-?[0-9]{1,18}(\.[0-9]{1,9})?$"
+"""Numbers that every type of numbers holds as they are, where their step says no more than the type."""
+
+
+def _surely_converts(proposal: Proposal, values: ColumnArray) -> bool:
+    """Whether a plain conversion of plain numbers need not be tried: a wide table has thousands of them."""
+    if proposal.stage is not Stage.CONVERT or not NUMBER_STEP.search(proposal.step) or not len(values):
+        return False
+    return bool(matches(values, SHORT_PLAIN).all()) and (
+        not proposal.step.endswith(" integer") or not pc.any(pc.match_substring(values, pattern=".")).as_py()
+    )
+
+
+def _try(name: str, values: ColumnArray, counts: Counts, proposal: Proposal) -> Tried | None:
     """The column after the step, where it keeps its rows; the values that change, and the values that fail."""
     step = proposal.step
     converts = proposal.stage is Stage.CONVERT

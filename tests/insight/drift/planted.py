@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from random import Random
 
-from bench.drift.processes import Process, Table
+from tests.insight.drift.processes import Process, Table
+
 from mangler.insight.fingerprint.change import Change
 
 FORMS = ("%Y-%m-%d %H:%M", "%Y-%m-%dT%H:%M:%S", "%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y")
