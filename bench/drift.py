@@ -1,7 +1,7 @@
 """`python -m bench.drift [--rows N …] [--held-out]`: false alarms on ordinary weeks, and planted changes found.
 
-The processes are those of the tests; each has 20 ordinary weeks. A change counts as found where the first finding has its cause and its column, and
-no finding is about anything else. Run it from the root of the repository.
+The processes are those of the tests; each has 20 ordinary weeks. A change counts as found where the first finding has
+its cause and its column, and no finding is about anything else. Run it from the root of the repository.
 """
 
 from __future__ import annotations
