@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 from mangler.insight.columns.column import Column
 from mangler.insight.columns.content import Content, content_of, merged
 from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
-from mangler.insight.columns.null_usage import KNOWN, WEAK
+from mangler.insight.columns.null_usage import ALWAYS, KNOWN, WEAK
 from mangler.insight.columns.shape_kinds import MACHINE
 from mangler.insight.finders.pairs import find_pairs, pair_marks
 from mangler.kernels.text.delimiters import Delimiters
@@ -34,7 +34,8 @@ SHORT_PARTS = 3.0
 LONGEST_PART = 60
 MOST_TEXTS = 20_000
 OWN_MARKS = r"^[a-zA-Z][a-zA-Z0-9+.\-]*://|^[./~]?/|^[A-Za-z]:\\|^[{\[<]|</|^\d+/\d+$"
-ALWAYS = 0.95
+IN_BRACKETS = r"\([^()]*[,;|][^()]*\)"
+NEARLY_ALWAYS = 0.95
 LEAST_CELLS = 4
 MANY_TEXTS = 8
 """Different cells, for a slash in every one of them to be no part of a word."""
@@ -106,7 +107,11 @@ def find_lists(column: Column) -> tuple[Found, ListColumn | None]:
 
 def _have_own_marks(said: Content) -> bool:
     """Whether the cells are addresses of pages, paths of files, tagged text or objects, whose marks are their own."""
-    return said.cells_of(said.matching(OWN_MARKS)) * 2 > said.cells
+    if said.cells_of(said.matching(OWN_MARKS)) * 2 > said.cells:
+        return True
+    return (
+        said.cells_of(said.matching(IN_BRACKETS)) * 10 > said.cells
+    )  # arguments of a call, not parts of a list
 
 
 def _cut(said: Content, mark: str) -> _Cut | None:
@@ -145,7 +150,7 @@ def _is_list(said: Content, one: _Cut) -> bool:
     if one.mark in STRONG and len(one.texts) >= 2:
         return one.words <= 2 or (one.share >= 0.5 and one.words < SHORT_PARTS)
     fixed = int(one.counts.min()) == int(one.counts.max()) <= MOST_FIXED_PARTS
-    if one.mark == "\n" or not fixed or one.words > 2 or one.share < ALWAYS:
+    if one.mark == "\n" or not fixed or one.words > 2 or one.share < NEARLY_ALWAYS:
         return False
     return len(one.texts) >= (MANY_TEXTS if one.mark == "/" else LEAST_DISTINCT) and said.cells >= LEAST_CELLS
 
@@ -207,9 +212,10 @@ def _tidy(column: Column, said: Content, one: _Cut, parts: Content, found: Found
     if one.mark in ("/", "&", "+", "\n"):
         return
     spaced = _spacing(one)
-    words = [text for text in parts.values if text.upper().lower() in KNOWN | WEAK]
+    words = [text for text in parts.values if text.upper().lower() in ALWAYS]
+    asked = [text for text in parts.values if text.upper().lower() in (KNOWN | WEAK) - ALWAYS]
     irregular = len(spaced) > 1
-    if not (irregular or one.empties or words):
+    if not (irregular or one.empties or words or asked):
         return
     usual = max(spaced, key=lambda style: spaced[style])
     if (
@@ -226,19 +232,39 @@ def _tidy(column: Column, said: Content, one: _Cut, parts: Content, found: Found
     if usual != one.mark:
         step += f" with {spell_text(usual)}"
     if words:
-        step += f" without {', '.join(spelled)}"
-        step += " anycase" if any(word.lower() != word.upper() for word in words) else ""
-    if words:
-        among = one.owner[flags_of(pc.is_in(one.each, value_set=pa.array(words)))]
-        alone = flags_of(pc.is_in(said.texts, value_set=pa.array(words)))
-        cells = int(one.texts.counts[np.unique(among)].sum()) + said.cells_of(alone)
-        message = f"{', '.join(spelled)} among the parts of lists: words for null"
-        found.findings.append(Finding(Kind.NULL_WORDS, cells, message, "", tuple(words)))
+        found.findings.append(_words_told(said, one, words, ""))
+    if asked:
+        which = spell_text(asked[0]) if len(asked) == 1 else "each of these"
+        question = f"Does {which} mean that there is no value?"
+        told = _words_told(said, one, asked, question)
+        found.findings.append(told)
+        own = f"{step}{_without(asked)}"
+        found.proposals.append(Proposal(Stage.LISTS, own, (Kind.NULL_WORDS,), told.message, question))
+    if not (irregular or one.empties or words):
+        return
+    step += _without(words)
     fixed = int(one.counts.min()) == int(one.counts.max()) and not words
     if one.empties and fixed:
         return  # places count there: an empty part is one that is missing
     kinds = (Kind.LISTS, *((Kind.NULL_WORDS,) if words else ()))
     found.proposals.append(Proposal(Stage.LISTS, step, kinds, "; ".join(reasons)))
+
+
+def _without(words: list[str]) -> str:
+    """The clause that leaves out these parts; empty where there are none."""
+    if not words:
+        return ""
+    anycase = " anycase" if any(word.lower() != word.upper() for word in words) else ""
+    return f" without {', '.join(map(spell_text, words))}{anycase}"
+
+
+def _words_told(said: Content, one: _Cut, words: list[str], question: str) -> Finding:
+    """Words for null among the parts, with the cells that have them."""
+    among = one.owner[flags_of(pc.is_in(one.each, value_set=pa.array(words)))]
+    alone = flags_of(pc.is_in(said.texts, value_set=pa.array(words)))
+    cells = int(one.texts.counts[np.unique(among)].sum()) + said.cells_of(alone)
+    message = f"{', '.join(map(spell_text, words))} among the parts of lists: words for null"
+    return Finding(Kind.NULL_WORDS, cells, message, question, tuple(words))
 
 
 def _spacing(one: _Cut) -> dict[str, int]:

@@ -49,6 +49,8 @@ class _Candidate:
     marks: bool = False
     doubted: bool = False
     """Whether its column may have it as a value: among names or codes, or as frequent as the other values."""
+    frequent: bool = False
+    """Whether it is as frequent as the other values of a closed set."""
 
     @property
     def is_one(self) -> bool:
@@ -57,7 +59,7 @@ class _Candidate:
     @property
     def sure(self) -> bool:
         if self.off_kind:
-            return self.known or self.weak or self.alike
+            return self.known or ((self.weak or self.alike) and not self.frequent)
         if self.doubted:
             return False
         return self.marks or self.alike or self.text.upper().lower() in ALWAYS
@@ -122,6 +124,7 @@ def _doubt(column: Column, words: dict[str, _Candidate]) -> None:
         if not (word.known or word.weak):
             continue
         as_frequent = closed and word.cells >= AS_FREQUENT * middle and len(content) > 1
+        word.frequent = as_frequent
         lettered = folded.isalpha()
         if (lettered and (unlike or column.of_names or as_frequent)) or (
             unlike and not word.marks and folded not in ALWAYS
