@@ -9,6 +9,7 @@ from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.insight.columns.finding import TableFinding, TableKind
 from mangler.insight.profile.draft import draft
 from mangler.insight.profile.profile import profile_file
+from mangler.recipes.options import column_list
 from mangler.table.settings import ReadSettings
 
 FIRINGS = "kiln;studio;pieces;fired\n" + "".join(
@@ -99,3 +100,9 @@ def test_a_test_shows_a_cell_that_stays(tmp_path: Path) -> None:
     )
     drafted = draft(profile_file(str(tmp_path / "e.csv"), ReadSettings()), "stays").text
     assert "test\n  result\n  n/a\n  good\n  becomes\n  result\n  null\n  good" in drafted
+
+
+def test_of_some_columns_nothing_is_said_about_rows(tmp_path: Path) -> None:
+    (tmp_path / "e.csv").write_text(FIRINGS)
+    some = profile_file(str(tmp_path / "e.csv"), ReadSettings(), column_list("kiln, studio"))
+    assert some.table == []

@@ -107,17 +107,24 @@ def _one_for_each_cause(found: Sequence[Drift], before: Sequence[Fingerprint]) -
         together.setdefault((drift.change, own), []).append(drift)
     out = [_joined(members) for members in together.values()]
     held = {(a, b) for one in before for a, b, exceptions in one.follows if not exceptions}
-    shares = [one for one in out if one.change is Change.SHARES]
-    for later in shares:
-        for drift in out:
-            related = any((a, b) in held or (b, a) in held for a in drift.columns for b in later.columns)
-            earlier = drift.change is not Change.SHARES or out.index(drift) < out.index(later)
-            if drift is not later and related and earlier and later in out:
-                out.remove(later)
-                place = out.index(drift)
-                out[place] = replace(drift, consequences=(*drift.consequences, later.message))
-                break
+    paired = {name for pair in held for name in pair}
+    related = [drift for drift in out if paired & set(drift.columns)]  # few: pairs are of a dozen columns
+    for later in [drift for drift in related if drift.change is Change.SHARES]:
+        causes = (one for one in related if one is not later and _may_cause(one, later, related, held))
+        cause = next(causes, None)
+        if cause is not None:
+            out.remove(later)
+            related.remove(later)
+            told = replace(cause, consequences=(*cause.consequences, later.message))
+            out[out.index(cause)] = related[related.index(cause)] = told
     return out
+
+
+def _may_cause(one: Drift, later: Drift, related: Sequence[Drift], held: set[tuple[str, str]]) -> bool:
+    """Whether other shares of a column come from a change of one that it follows from, or that follows from it."""
+    if one.change is Change.SHARES and related.index(one) > related.index(later):
+        return False
+    return any((a, b) in held or (b, a) in held for a in one.columns for b in later.columns)
 
 
 def _joined(members: Sequence[Drift]) -> Drift:

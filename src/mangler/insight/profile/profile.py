@@ -144,7 +144,8 @@ def profile_of(counted: FileCounts) -> Profile:
         counted.read_as,
         counted.layout_found,
         counted.hint,
-        find_in_table(table),
+        # Of some of the columns nothing can be said about whole rows.
+        find_in_table(table) if len(columns) == len(counted.all_names) else [],
     )
 
 
