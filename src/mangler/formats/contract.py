@@ -134,7 +134,7 @@ class Source(Protocol):
         ...
 
     def explain_missing(self) -> Explanation | None:
-        """Why columns may be missing, or rows do not fit; None where nothing speaks for another way to read."""
+        """Why columns may be missing, or rows do not fit; None where there is no reason for another way to read."""
         ...
 
     def remarks(self) -> list[str]:

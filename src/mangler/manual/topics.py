@@ -159,7 +159,7 @@ ALL_ROWS = """\
 FILES = """\
 Delimited text: any delimiter, of one character or several; quotes; line breaks inside quotes; LF and CRLF. A quote
 opens only at the start of a field. Delimited text is read as text, always: `007` stays `007`. Delimiter and encoding,
-where `read` does not say them, are found out from the start of the file and told in the summary.
+where `read` does not say them, are detected at the start of the file and reported in the summary.
 
 - Where the table is in the file is said in the recipe: `header row`, `header absent`, `comment`, `widths`, `called`.
   `look`, `try`, `profile` and `draft` detect it: titles and comments above the header, two header lines, a file
@@ -251,11 +251,11 @@ steps.
 - Lists: a mark between parts that recur, or that are the same in number in every cell; how many parts there are,
   and pairs of names and values among them. A person decides between rows and columns.
 - Numbers, dates, times and booleans that are text. Where `1.222` may be 1222, and where day and month could be
-  changed over, other values of the column decide, if they can; else a person. What stands beside a number and is no
+  changed over, other values of the column decide, if they can; else a person. What is beside a number and is no
   unit, as `<` or `~`, is asked about; so are brackets, two marks before the places, years of two digits that would lie
   in the future, and offsets that differ.
 - Zeros in front say that digits are a code, and so does one length of seven digits or more: no conversion is
-  offered. Of five or six digits a person decides; the question says what speaks for a code, and what against it.
+  offered. Of five or six digits a person decides; the question gives the reasons for a code and against it.
 - Numbers far out: a handful, three times the distance of the quartiles beyond them, on the logarithms too where none
   is below zero.
 - Of the table as a whole: rows that repeat, or repeat but for a key; a last row of totals; white space in names, and
@@ -286,7 +286,7 @@ run, and how many rows it would set aside, is told too. With no earlier run that
 - Values never seen, in a column of up to 60 different ones that are all there are, as far as the data can tell:
   each was met more than once, one as frequent as the others would not have stayed unseen, and no run brought a value of
   its own. What moves on by its nature is no such set: days, months, running numbers, batches. A set that changes for
-  the first time cannot be told from one in which a value was renamed.
+  the first time looks the same as one in which a value was renamed.
 - Other shares of the same values; a column that always followed from another, and does not now; values that were
   unlike in every run, and repeat now.
 - More parts at `;`, `,`, `|` or `/` than any cell had before, where the most were met often.
@@ -295,9 +295,9 @@ run, and how many rows it would set aside, is told too. With no earlier run that
   four times the largest one where none was below zero.
 - A greater share of nulls than in any run, by more than chance.
 
-One cause is one finding: the likeliest cause comes first, what follows from it stands under it, and the same change
-in several columns is told once. Findings are warnings of a run, and stop it under `--strict`; `check` gives exit code
-1. Each names the steps that speak of the column. Only the extract as it is read counts, before any step.
+One cause is one finding: the likeliest cause comes first, what follows from it is under it, and the same change
+in several columns is reported once. Findings are warnings of a run, and stop it under `--strict`; `check` gives exit
+code 1. Each names the steps that use the column. Only the extract as it is read counts, before any step.
 """
 
 TOPICS = (

@@ -53,7 +53,7 @@ DECLARATION = Declaration(
         "unmatched": "What becomes of values that the table does not have: keep (the default) leaves them, null and a"
         " text put that in their place, aside sets the row aside, stop delivers nothing. The summary counts them and"
         " shows the first few, with what they are near to.",
-        "nulls": "Words that stand for null in the file that from names. Without it, those of the recipe's read"
+        "nulls": "Words that mean null in the file that from names. Without it, those of the recipe's read"
         " statement.",
     },
     examples=(

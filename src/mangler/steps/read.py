@@ -21,7 +21,7 @@ DECLARATION = Declaration(
         "delimiter": "The text between fields, mostly one character; without it, the one that fits the first rows"
         " best.",
         "in runs": "Several delimiters in a row count as one, and those at the start and end of a line as none:"
-        ' delimiter " " in runs for columns that are aligned by spaces. An empty field cannot be told then.',
+        ' delimiter " " in runs for columns that are aligned by spaces. An empty field cannot be seen then.',
         "widths": "How many characters wide each column is, for files without a delimiter: widths 8, 12, 3. Spaces"
         " around a value are padding and belong to no cell; a cell of nothing else is null. The last column takes"
         " the rest of its line.",

@@ -11,7 +11,7 @@ from mangler.language.source import SourceSpan
 @dataclass(frozen=True)
 class ReadSettings:
     delimiter: str | None = None
-    """One character, or several that stand together."""
+    """One character, or several in a row."""
     in_runs: bool = False
     """Whether several delimiters in a row are one, and those at the ends of a line none."""
     widths: tuple[int, ...] = ()

@@ -1,4 +1,4 @@
-"""Where a table lies in a text is found out, and said in the words of `read`; ordinary files have nothing to find."""
+"""Where a table is in a text is detected, and said in the words of `read`; ordinary files have nothing to find."""
 
 from __future__ import annotations
 

@@ -85,7 +85,7 @@ CROPS = (
 def harvest(week: int, rows: int) -> Table:
     """Seasons: crops come and go every week, temperatures swing, months have names.
 
-    A set that changes for the first time cannot be told from one of which a value was renamed.
+    A set that changes for the first time looks the same as one in which a value was renamed.
     """
     r, season = Random(f"harvest {week} {rows}"), week * 7 / 365 * 2 * math.pi
     now = [CROPS[(week + i) % len(CROPS)] for i in range(5)]

@@ -88,8 +88,8 @@ class Split:
 def find_delimiter(sample: bytes, quote: str, complete: bool, comment: bytes = b"") -> Delimiter | None:
     """The delimiter that splits the first record, and most records into as many fields.
 
-    `sample` starts at the header; its last record is left out unless the sample is `complete`. None where nothing
-    speaks for more than one column.
+    `sample` starts at the header; its last record is left out unless the sample is `complete`. None where there is no
+    sign of more than one column.
     """
     splits = [
         split

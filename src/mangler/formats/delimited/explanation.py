@@ -13,7 +13,7 @@ from mangler.table.settings import ReadSettings
 
 
 def explain(settings: ReadSettings, count: int, sample: bytes, complete: bool) -> Explanation | None:
-    """What speaks for another delimiter than the recipe's, or for another place of the table.
+    """The reason for another delimiter than that of the recipe, or for another place of the table.
 
     `count` is how many columns the extract has as it is read now; `sample` starts behind the skipped lines.
     """
@@ -34,7 +34,7 @@ def _other_delimiter(settings: ReadSettings, count: int, sample: bytes, complete
     return Explanation(
         f"the header of the extract has {columns} when it is split at {name_of(settings.delimiter)},"
         f" and {width} when it is split at {name_of(other.text, other.in_runs)}",
-        "If the extract is to be read as it is, leave the delimiter out of read, and it is found out.",
+        "If the extract is to be read as it is, leave the delimiter out of read, and it is detected.",
         "delimiter",
         replace(settings, delimiter=None, in_runs=False),
     )

@@ -46,7 +46,7 @@ class FileCounts:
     read_as: ReadSettings = field(default_factory=ReadSettings)
     """How it was read, said or detected."""
     layout_found: bool = False
-    """Whether that is not what a run would find out by itself."""
+    """Whether that is not what a run would detect by itself."""
     hint: str = ""
     """What may be wrong with the way the file was read."""
     table: Rows = field(default_factory=Rows)
@@ -82,7 +82,7 @@ def count_file(
             else tuple(range(len(schema.columns)))
         )
         bound = bound_for(len(chosen))
-        # What is not said was found out already.
+        # What is not said was detected already.
         why = source.explain_missing() if settings.delimiter is not None else None
         counted = FileCounts(
             source.name,

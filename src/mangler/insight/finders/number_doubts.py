@@ -37,7 +37,7 @@ def _is_unit(unit: str) -> bool:
 
 
 def doubt_of_codes(numbers: Content) -> str:
-    """Whole numbers of five or six digits, all of one length, may be codes; with what speaks for and against it."""
+    """Whole numbers of five or six digits, all of one length, may be codes; with the reasons for and against it."""
     if not numbers.matching(r"^\d{5,6}$").all():
         return ""
     lengths = np.asarray(pc.utf8_length(numbers.texts))

@@ -237,7 +237,7 @@ def _form_of(numbers: Content) -> tuple[NumberForm, str]:
     if numbers.matching(PLAIN).all() and not numbers.matching(THREE_PLACES).all():
         with_point = numbers.where(numbers.matching(r"\."))
         if not with_point.matching(THREE_PLACES).all():
-            return FORMS[0], ""  # a mark before two digits stands between no thousands
+            return FORMS[0], ""  # a mark before two digits is between no thousands
     forms = _possible_forms(numbers)
     covered = []
     for form in forms:

@@ -60,7 +60,7 @@ def _of_file(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
     quoting = {one.quoting for one in before}
     if now.quoting and "" not in quoting and now.quoting not in quoting:
         found.append(
-            Drift(Change.QUOTING, f"quotes stand {_round(now.quoting)}, and stood {_round(last.quoting)}")
+            Drift(Change.QUOTING, f"quotes are {_round(now.quoting)}, and were {_round(last.quoting)}")
         )
     rows = [one.rows for one in before]
     if len(rows) > 1 and min(rows) >= LEAST_CELLS and not FEWER * min(rows) <= now.rows <= MORE * max(rows):

@@ -94,7 +94,7 @@ class Profile:
     read_as: ReadSettings = field(default_factory=ReadSettings)
     """How it was read, said or detected."""
     layout_found: bool = False
-    """Whether that is not what a run would find out by itself."""
+    """Whether that is not what a run would detect by itself."""
     hint: str = ""
     """What may be wrong with the way the file was read."""
     table: list[TableFinding] = field(default_factory=list)

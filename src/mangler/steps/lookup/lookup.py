@@ -61,7 +61,7 @@ DECLARATION = Declaration(
         " aside.",
         "several": "What becomes of rows whose key the file has in several rows: stop (the default) delivers nothing"
         " and tells them, first takes the first, all makes a row for each.",
-        "nulls": "Words that stand for null in the file. Without it, those of the recipe's read statement.",
+        "nulls": "Words that mean null in the file. Without it, those of the recipe's read statement.",
     },
     examples=(
         Example(
