@@ -7,7 +7,7 @@ import statistics
 import subprocess
 import sys
 import time
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -23,7 +23,7 @@ class Measure:
     memory: int
 
 
-def measure(commands: dict[str, Sequence[str]], rounds: int) -> dict[str, Measure]:
+def measure(commands: Mapping[str, Sequence[str]], rounds: int) -> dict[str, Measure]:
     """Every command once a round, one after the other, so that all see the same machine."""
     seen: dict[str, list[Measure]] = {name: [] for name in commands}
     for _ in range(rounds):

@@ -75,7 +75,7 @@ def test_a_scheduler_s_task(
     known: dict[str, Any] = {}
     exec(code, known)
     said = known["clean_new_extracts"](work, work / "clean")
-    assert sorted(said) == [path.name for path in sorted((work / "extracts").iterdir())]
+    assert sorted(said) == [path.name for path in sorted((work / "extracts").glob("*.csv"))]
     assert said["clayworks-week-18.csv"] == "134 rows delivered"
     assert said["quayside-week-19.csv"] == "130 rows delivered, 1 set aside"
     assert said["clayworks-week-20.csv"].startswith("refused: ")
@@ -88,7 +88,8 @@ def test_a_scheduler_s_task(
     assert known["clean_new_extracts"](work, work / "clean").keys() == {"clayworks-week-20.csv"}
     monkeypatch.chdir(work)
     exec(several, known)
-    assert known["late"] == ["extracts/clayworks-week-20.csv"] and len(known["outcomes"]) == 4
+    assert known["late"] == ["extracts/clayworks-week-20.csv", "extracts/quayside-week-21.jsonl"]
+    assert len(known["outcomes"]) == 6
     assert capfd.readouterr() == ("", "")
 
 

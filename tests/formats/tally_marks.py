@@ -16,6 +16,7 @@ from mangler.formats.aside import AsideRows
 from mangler.formats.contract import Explanation, ParsedBatch, PendingOutput, ReadRequest, Source
 from mangler.formats.delivery import Delivery, NoDelivery, deliver_to
 from mangler.formats.location import Location
+from mangler.formats.passed_over import passed_over
 from mangler.kernels.arrow import ColumnArray
 from mangler.table.batch import Batch, RowNumbers
 from mangler.table.row_notes import RowNotes
@@ -54,6 +55,7 @@ class MarksSource:
     schema: Schema
     lines: list[str]
     location: Location
+    found: tuple[str, ...] = ()
     detected: dict[str, str] = field(default_factory=lambda: {"format": "tally marks"})
     details: dict[str, str] = field(default_factory=lambda: {"format": "tally marks"})
 
@@ -89,7 +91,7 @@ class MarksSource:
         return None
 
     def remarks(self) -> list[str]:
-        return []
+        return list(self.found)
 
     def digest(self) -> str | None:
         return self.location.raw.digest()
@@ -144,6 +146,12 @@ class MarksSink:
     def finish(self, like: Source) -> None:
         pass
 
+    def remarks(self) -> list[str]:
+        return []
+
+    def warnings(self) -> list[str]:
+        return []
+
     def pending(self) -> PendingOutput | None:
         inode = self.delivery.inode()
         return None if self.path is None or inode is None else PendingOutput(self.path.absolute(), inode)
@@ -158,18 +166,25 @@ class MarksSink:
 @dataclass(frozen=True)
 class TallyMarks:
     name: str = "tally marks"
+    words: frozenset[str] = frozenset()
+    is_written: bool = True
     suffixes: tuple[str, ...] = (".marks",)
     read_clauses: frozenset[str] = frozenset()
     write_clauses: frozenset[str] = frozenset()
 
-    def recognises(self, head: bytes) -> bool:
-        return head.startswith(b"marks ")
+    def recognises(self, location: Location) -> bool:
+        return location.head(6) == b"marks "
+
+    def parts(self, location: Location) -> tuple[str, ...]:  # noqa: ARG002
+        return ()
 
     def open(self, location: Location, request: ReadRequest) -> MarksSource:
         content = b"".join(iter(lambda: location.content.read(1 << 16), b""))
         head, *lines = content.decode().splitlines()
         schema = Schema(tuple(Column(name, ValueType.INTEGER) for name in head.split(" ")[1:]))
-        return MarksSource(location.name, schema, lines[: request.rows], location)
+        return MarksSource(
+            location.name, schema, lines[: request.rows], location, passed_over(request, self.name)
+        )
 
     def sink(self, path: Path | None, rehearse: bool) -> MarksSink:
         return MarksSink(path, rehearse)

@@ -31,7 +31,7 @@ RECIPE = (
 
 @pytest.fixture(autouse=True)
 def second_format(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
-    monkeypatch.setattr(registry, "_formats", [*registry.formats(), TallyMarks()])
+    monkeypatch.setattr(registry, "_others", [TallyMarks()])
     yield
 
 
@@ -120,16 +120,25 @@ def test_it_is_written_as_delimited_text_where_the_name_says_so(extract: Path, t
     assert (tmp_path / "clean.marks").read_text() == "marks bowls vases\n||| ||\n"
 
 
-def test_a_clause_that_means_nothing_for_it_is_refused(extract: Path) -> None:
-    with pytest.raises(
-        Refusal, match="is tally marks, and read delimiter says nothing about that"
-    ) as refused:
-        LinkedRecipe.parse('mangler 1\nread delimiter ";"').run(extract)
+def test_a_clause_that_means_nothing_for_it_is_passed_over_with_a_remark(extract: Path) -> None:
+    recipe = LinkedRecipe.parse('mangler 1\nread delimiter ";"\nwrite quotes always\ntolerate 1 row')
+    result = recipe.run(extract, extract.with_name("clean.marks"))
+    read, written = result.summary.steps[0].remarks
+    assert "read delimiter means nothing for the format tally marks, and was passed over" in read
+    assert "write quotes means nothing for the format tally marks" in written
+    assert not result.summary.warnings
+
+
+def test_beside_a_format_that_is_said_it_is_a_mistake(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("a\n1\n")
+    with pytest.raises(Refusal, match="read sheet means nothing for the format delimited text") as refused:
+        LinkedRecipe.parse("mangler 1\nread format text sheet 2").run(tmp_path / "a.csv")
     assert refused.value.mistakes[0].word == "clause-without-effect"
-    with pytest.raises(
-        Refusal, match=r"clean\.marks is tally marks, and write quotes says nothing about that"
-    ):
-        LinkedRecipe.parse("mangler 1\nwrite quotes always").run(extract, extract.with_name("clean.marks"))
+    with pytest.raises(Refusal, match="write quotes means nothing for the format Parquet"):
+        LinkedRecipe.parse("mangler 1\nwrite format parquet quotes always").run(
+            tmp_path / "a.csv", tmp_path / "b"
+        )
+    assert not (tmp_path / "b").exists()
 
 
 def test_rows_that_a_sink_loses_are_not_delivered(

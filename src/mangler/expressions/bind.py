@@ -7,20 +7,24 @@ from decimal import Decimal
 from typing import Any
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
+from mangler.expressions.reasons import ByCell
 from mangler.expressions.scope import Surroundings, describe, way_out
-from mangler.expressions.value import Bound, Frame, Kind, Value, cast_to, constant, widen
+from mangler.expressions.value import Bound, Frame, Kind, Value, cast_to, constant, failing
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.values.convert import DECIMAL
+from mangler.kernels.values.plain import plain
 from mangler.language import expression as tree
 from mangler.language.literals import Number, Template, Text, Truth
 from mangler.language.mistake import Refusal, nearest, wrong_recipe
 from mangler.language.patterns import Pattern
 from mangler.table.schema import ValueType
 from mangler.table.select import missing_column
+from mangler.table.stored_types import describe_type
+
+MANIFOLD = (ValueType.DECIMAL, ValueType.TIMESTAMP, ValueType.TIME)
+"""Types that columns may have in several forms, of which expressions see one."""
 
 
 def bind_expression(node: tree.Expression, around: Surroundings) -> Bound:
@@ -100,10 +104,9 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
             node.span,
         )
     if around.has_cell and name == "cell":
-        cell = {ValueType.DECIMAL: lambda data: widen(data, DECIMAL), ValueType.TIMESTAMP: on_the_clock}.get(
-            around.cell or ValueType.TEXT, lambda data: data
-        )
-        return Bound(around.cell, lambda frame: Value(cell(frame.cell)), node.span)
+        if around.cell is ValueType.OTHER:
+            raise _not_worked_on(node, "of a type of its own")
+        return Bound(around.cell, lambda frame: _seen(frame.cell), node.span)
     kinds = {column.name: column.type for column in around.schema.columns}
     if name in around.names.parameters:
         if name in kinds:
@@ -118,16 +121,45 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
         return Bound(bound.kind, bound.evaluate, node.span, bound.literal)
     if name not in kinds:
         raise _unknown(node, around)
-    if kinds[name] is ValueType.DECIMAL:  # of stated places, perhaps: expressions know one kind of decimal
-        return Bound(kinds[name], lambda frame: Value(widen(frame.columns[name], DECIMAL)), node.span)
-    if kinds[name] is ValueType.TIMESTAMP:  # of a zone, perhaps: expressions see what its clock shows
-        return Bound(kinds[name], lambda frame: Value(on_the_clock(frame.columns[name])), node.span)
+    if kinds[name] is ValueType.OTHER:
+        column = around.schema.columns[around.schema.names.index(name)]
+        raise _not_worked_on(node, describe_type(column))
+    if kinds[name] in MANIFOLD:
+        return Bound(kinds[name], lambda frame: _seen(frame.columns[name]), node.span)
     return Bound(kinds[name], lambda frame: Value(frame.columns[name]), node.span)
 
 
-def on_the_clock(array: ColumnArray) -> Any:
-    """A column of timestamps without its zone."""
-    return array if array.type.tz is None else pc.local_timestamp(array)
+def _seen(array: ColumnArray) -> Value:
+    """A column as expressions see it: they know one kind of decimal, and timestamps without a zone."""
+    done = plain(array)
+    if not done.failed.any():
+        return Value(done.array)
+    what = "has more digits than" if pa.types.is_decimal(array.type) else "is too far away for"
+    kind = "decimals are worked with" if pa.types.is_decimal(array.type) else "microseconds"
+    return Value(done.array, failing(done.failed, ByCell(array, lambda text: f"{text} {what} {kind}")))
+
+
+def _not_worked_on(node: tree.Column, kind: str) -> Refusal:
+    name = node.span.text
+    return wrong_recipe(
+        "wrong-type",
+        f"{name} is {kind}, and steps hand such values on without working on them",
+        f"Make a text of it first: convert {name} to text. In expressions text({name}), {name} is null and"
+        f" count({name}) work.",
+        node.span,
+    )
+
+
+def bind_of_any_type(node: tree.Expression, around: Surroundings) -> Bound:
+    """An expression of which only counts whether it is null, or its spelling: also a column of a type of its own."""
+    if isinstance(node, tree.Column) and around.arguments is None:
+        name = node.name
+        if name == "cell" and around.has_cell and around.cell is ValueType.OTHER:
+            return Bound(around.cell, lambda frame: Value(frame.cell), node.span)
+        others = {column.name for column in around.schema.columns if column.type is ValueType.OTHER}
+        if name in others:
+            return Bound(ValueType.OTHER, lambda frame: Value(frame.columns[name]), node.span)
+    return bind_expression(node, around)
 
 
 def _unknown(node: tree.Column, around: Surroundings) -> Refusal:
@@ -181,11 +213,12 @@ def _between(node: tree.Between, around: Surroundings) -> Bound:
 
 
 def _kindness(node: tree.Kindness, around: Surroundings) -> Bound:
-    return operators.bind_kindness(bind_expression(node.subject, around), node.kind, node.span)
+    bind = bind_of_any_type if node.kind == "null" else bind_expression
+    return operators.bind_kindness(bind(node.subject, around), node.kind, node.span)
 
 
 def _call(node: tree.Call, around: Surroundings) -> Bound:
-    return bind_call(node, around, bind_expression)
+    return bind_call(node, around, bind_of_any_type if node.function == "text" else bind_expression)
 
 
 BINDERS: dict[type, Callable[[Any, Surroundings], Bound]] = {
@@ -204,4 +237,4 @@ BINDERS: dict[type, Callable[[Any, Surroundings], Bound]] = {
     tree.Kindness: _kindness,
 }
 
-__all__ = ["Frame", "Kind", "bind_condition", "bind_expression", "describe"]
+__all__ = ["Frame", "Kind", "bind_condition", "bind_expression", "bind_of_any_type", "describe"]

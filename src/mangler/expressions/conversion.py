@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.reasons import ByCell, Reason
-from mangler.expressions.scope import describe
+from mangler.expressions.scope import describe, way_out
 from mangler.expressions.value import Bound, Frame, Value, failing, widen
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
@@ -33,7 +33,7 @@ def bind_conversion(kind: ValueType, argument: Bound, span: SourceSpan) -> Bound
         raise wrong_recipe(
             "no-conversion",
             f"{describe(source)} has no way to {kind}",
-            'A list becomes a text with joined(list, ", ").' if source is ValueType.LIST else "",
+            _way(argument, kind),
             span,
         )
 
@@ -49,6 +49,19 @@ def bind_conversion(kind: ValueType, argument: Bound, span: SourceSpan) -> Bound
         return Value(done.array, failures)
 
     return Bound(kind, evaluate, span)
+
+
+def _way(argument: Bound, kind: ValueType) -> str:
+    """What can be done where values have no way to a type."""
+    if argument.kind is ValueType.LIST:
+        return 'A list becomes a text with joined(list, ", ").'
+    wanted = {
+        ValueType.LIST: "lists",
+        ValueType.DATE: "dates",
+        ValueType.TIMESTAMP: "dates",
+        ValueType.TIME: "times",
+    }
+    return way_out(argument, "numbers" if kind in NUMERIC else wanted.get(kind, "other values"))
 
 
 def _reason(array: ColumnArray, kind: ValueType) -> Reason:

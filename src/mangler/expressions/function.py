@@ -22,7 +22,8 @@ NUMBER = frozenset(NUMERIC)
 DAY = frozenset({ValueType.DATE, ValueType.TIMESTAMP})
 CLOCK = frozenset({ValueType.TIME, ValueType.TIMESTAMP})
 LIST = frozenset({ValueType.LIST})
-ANY = frozenset(ValueType)
+EVERY = frozenset(ValueType)
+ANY = EVERY - {ValueType.OTHER}
 WORDS = {
     TEXT: "text",
     INTEGER: "whole numbers",
@@ -31,6 +32,7 @@ WORDS = {
     CLOCK: "times",
     LIST: "lists",
     ANY: "any value",
+    EVERY: "any value",
 }
 
 

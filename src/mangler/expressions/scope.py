@@ -62,4 +62,26 @@ def way_out(bound: Bound, wanted: str) -> str:
         return f"Convert it first: {name}({spelled})." + (
             " With places: decimal(…)." if name == "integer" and wanted == "numbers" else ""
         )
-    return ""
+    return _other_way(bound, spelled, wanted)
+
+
+def _other_way(bound: Bound, spelled: str, wanted: str) -> str:
+    """A way from one type to another that is no conversion."""
+    kind = bound.kind
+    if wanted in ("numbers", "whole numbers"):
+        if kind is ValueType.BOOLEAN:
+            return f"As a number: if {spelled} then 1 else 0."
+        if kind in (ValueType.DATE, ValueType.TIMESTAMP):
+            return f"A number of it: year({spelled}), month({spelled}), days_between({spelled}, other)."
+        if kind is ValueType.TIME:
+            return f"A number of it: hour({spelled}), minute({spelled})."
+        if wanted == "whole numbers":
+            return f"As a whole number: integer({spelled}), round({spelled})."
+    if wanted == "lists":
+        text = spelled if kind is ValueType.TEXT else f"text({spelled})"
+        return f'A list comes of splitting a text: split({text}, ";").'
+    if wanted == "dates" and kind in (ValueType.INTEGER, ValueType.FLOAT, ValueType.DECIMAL):
+        return f"A column of serial numbers becomes dates with convert {spelled} to date written serial."
+    if wanted == "times" and kind is ValueType.DATE:
+        return f"A date has no time of day: timestamp({spelled}) is its midnight."
+    return f"As a text: text({spelled})."

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import bz2
 import gzip
+import io
 import lzma
 import zlib
 from collections.abc import Callable
@@ -13,7 +14,7 @@ from typing import Any, Protocol, cast
 from mangler.language.mistake import file_trouble
 
 MAGIC = {b"\x1f\x8b": "gzip", b"BZh": "bzip2", b"\xfd7zXZ\x00": "xz", b"\x28\xb5\x2f\xfd": "zstd"}
-ENDINGS = {".gz": "gzip", ".bz2": "bzip2", ".xz": "xz", ".zst": "zstd"}
+ENDINGS = {".gz": "gzip", ".bz2": "bzip2", ".xz": "xz", ".zst": "zstd", ".zip": "zip"}
 LONGEST_MAGIC = max(map(len, MAGIC))
 
 
@@ -39,6 +40,11 @@ class CountedStream:
     def digest(self) -> str | None:
         """That of all bytes; None where it was not asked for, or not all were read."""
         return self._digest.hexdigest() if self._digest and self.ended else None
+
+    def drain(self) -> None:
+        """Reads the rest for the digest, where that was asked for."""
+        while self._digest is not None and not self.ended:
+            self._next(1 << 20)
 
     def _next(self, size: int) -> bytes:
         piece = self._stream.read(size) or b""
@@ -135,9 +141,72 @@ class _ZstdFrames:
         return b""
 
 
-def compressor_for(name: str) -> Compressor | None:
-    """The compressor that a file's name asks for. The same content always gives the same bytes."""
-    kind = next((kind for ending, kind in ENDINGS.items() if name.lower().endswith(ending)), None)
+EPOCH = (1980, 1, 1, 0, 0, 0)
+"""The date of files in a zip file: the earliest that it has a place for, so that the same rows give the same bytes."""
+
+
+class _ZipOfOne:
+    """A zip file that holds one file."""
+
+    def __init__(self, name: str) -> None:
+        import zipfile
+
+        self._pieces = _Pieces()
+        self._zip = zipfile.ZipFile(self._pieces, "w", zipfile.ZIP_DEFLATED)
+        info = zipfile.ZipInfo(name, EPOCH)
+        info.compress_type = zipfile.ZIP_DEFLATED
+        info.external_attr = 0o644 << 16
+        self._file = self._zip.open(info, "w", force_zip64=True)
+
+    def compress(self, content: bytes, /) -> bytes:
+        self._file.write(content)
+        return self._pieces.taken()
+
+    def flush(self) -> bytes:
+        self._file.close()
+        self._zip.close()
+        return self._pieces.taken()
+
+
+class _Pieces(io.RawIOBase):
+    """What was written since it was last asked for."""
+
+    def __init__(self) -> None:
+        self._pieces: list[bytes] = []
+        self._position = 0
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, content: Any, /) -> int:
+        piece = bytes(content)
+        self._pieces.append(piece)
+        self._position += len(piece)
+        return len(piece)
+
+    def tell(self) -> int:
+        return self._position
+
+    def taken(self) -> bytes:
+        pieces, self._pieces = self._pieces, []
+        return b"".join(pieces)
+
+
+def kind_of_ending(name: str) -> str | None:
+    """The compression that a file's name asks for."""
+    return next((kind for ending, kind in ENDINGS.items() if name.lower().endswith(ending)), None)
+
+
+def compressor_for(name: str, kind: str | None = None, suffix: str = "") -> Compressor | None:
+    """The compressor of this kind, or the one that a file's name asks for; `none` is no compressor.
+
+    The same content always gives the same bytes. `suffix` is the ending of a file in a zip file whose own name has
+    none.
+    """
+    kind = kind or kind_of_ending(name)
+    if kind == "zip":
+        inner = name[:-4] if name.lower().endswith(".zip") else name
+        return _ZipOfOne(inner if "." in inner else f"{inner}{suffix}")
     if kind == "gzip":
         return zlib.compressobj(6, zlib.DEFLATED, zlib.MAX_WBITS | 16)
     if kind == "bzip2":

@@ -35,6 +35,10 @@ class ReadRequest:
     """Only rows up to this number are wanted; None: all."""
     digest: bool = False
     """Whether the bytes of the extract are digested while they are read."""
+    memory: int | None = None
+    """Bytes that may be taken; None: half of what the machine has."""
+    passed_over: tuple[str, ...] = ()
+    """Clauses of `read` that mean nothing for the extract's format."""
     survey: bool = False
     """Whether the place of the table in the file is detected, and columns without a name get one. That is for
     looking at a file; a run reads as its recipe says."""
@@ -174,7 +178,10 @@ class Sink(Protocol):
         ...
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
-        """Begins the output. What the settings leave open is as in the source `like`, where that has the format."""
+        """Begins the output. What the settings leave open is as in the source `like`, where that has the format.
+
+        The batches come in the types of `arrow_type`. A type that the format cannot hold is refused here.
+        """
         ...
 
     def encode(self, batch: Batch) -> Encoded:
@@ -185,6 +192,14 @@ class Sink(Protocol):
 
     def finish(self, like: Source) -> None:
         """All rows are written, and all rows of the source `like` were read."""
+        ...
+
+    def remarks(self) -> list[str]:
+        """What the summary says about writing; known after `open`."""
+        ...
+
+    def warnings(self) -> list[str]:
+        """What is lost or risky in what was written; known after `finish`."""
         ...
 
     def pending(self) -> PendingOutput | None:
@@ -207,6 +222,11 @@ class Format(Protocol):
         ...
 
     @property
+    def words(self) -> frozenset[str]:
+        """As recipes name it in `read format` and `write format`."""
+        ...
+
+    @property
     def suffixes(self) -> Sequence[str]:
         """Endings of the names of files of this format, in lower case: ".csv"."""
         ...
@@ -221,12 +241,21 @@ class Format(Protocol):
         """The clauses of `write` that mean something for it."""
         ...
 
-    def recognises(self, head: bytes) -> bool:
-        """Whether content that starts with these bytes, decompressed, is of this format."""
+    @property
+    def is_written(self) -> bool:
+        """Whether there are sinks of it."""
+        ...
+
+    def recognises(self, location: Location) -> bool:
+        """Whether the content is of this format, seen from its first bytes or the directory of its file."""
         ...
 
     def open(self, location: Location, request: ReadRequest) -> Source:
         """Opens an extract up to where its columns are known; the source closes the location."""
+        ...
+
+    def parts(self, location: Location) -> Sequence[str]:
+        """The names of the tables in a file that can hold several; none for other formats."""
         ...
 
     def sink(self, path: Path | None, rehearse: bool) -> Sink:

@@ -19,7 +19,7 @@ import tempfile
 from pathlib import Path
 from typing import IO, Protocol
 
-from mangler.formats.compression import compressor_for
+from mangler.formats.compression import Compressor, compressor_for
 from mangler.language.mistake import Refusal, file_trouble, reason
 
 PART_SUFFIX = ".mangler-part"
@@ -51,11 +51,11 @@ class Delivery(Protocol):
 class FileDelivery:
     """Delivery to a regular file, made or replaced; compressed where its name's ending asks for it."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, compressor: Compressor | None = None) -> None:
         self.path = path
         self._target = _target_of(path)
         _refuse_unwritable(path, self._target)
-        self._compressor = compressor_for(path.name)
+        self._compressor = compressor
         _refuse_if_written(path, _take_stale_parts_away(self._target))
         self._part = self._target.with_name(f".{self._target.name}.{secrets.token_hex(4)}{PART_SUFFIX}")
         UNFINISHED.add(self._part)
@@ -132,9 +132,9 @@ def take_unfinished_away() -> None:
 class StreamDelivery:
     """Delivery into a pipe or a device: kept in a temporary file, and sent only after success."""
 
-    def __init__(self, name: str, path: Path | None = None) -> None:
+    def __init__(self, name: str, path: Path | None = None, compressor: Compressor | None = None) -> None:
         self.name = name
-        self._path = path
+        self._path, self._compressor = path, compressor
         try:
             self._spool: IO[bytes] | None = tempfile.TemporaryFile(prefix="mangler-")  # noqa: SIM115
         except OSError as error:
@@ -146,13 +146,16 @@ class StreamDelivery:
 
     def write(self, content: bytes | memoryview) -> None:
         assert self._spool is not None
-        _write_all(self._spool, content, None)
+        packed = self._compressor.compress(bytes(content)) if self._compressor else content
+        _write_all(self._spool, packed, None)
 
     def inode(self) -> int | None:
         return None
 
     def commit(self) -> None:
         assert self._spool is not None
+        if self._compressor is not None:
+            _write_all(self._spool, self._compressor.flush(), None)
         self._spool.seek(0)
         try:
             if self._path is None:
@@ -193,14 +196,19 @@ class NoDelivery:
         pass
 
 
-def deliver_to(path: Path | None) -> Delivery:
-    """A delivery to a path; to standard output without one."""
+def deliver_to(path: Path | None, compression: str | None = None, suffix: str = "") -> Delivery:
+    """A delivery to a path; to standard output without one.
+
+    `compression` is how the file is packed; without it its name says so. `suffix` is the ending of the format, for a
+    file in a zip file.
+    """
+    compressor = compressor_for("table" if path is None else path.name, compression, suffix)
     if path is None:
-        return StreamDelivery("standard output")
+        return StreamDelivery("standard output", None, compressor)
     try:
         if path.exists() and not path.is_file() and not path.is_dir():
-            return StreamDelivery(str(path), path)
-        return FileDelivery(path)
+            return StreamDelivery(str(path), path, compressor)
+        return FileDelivery(path, compressor)
     except OSError as error:  # a folder on the way to it is closed to us
         raise _cannot_write(path, error) from None
 

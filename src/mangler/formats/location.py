@@ -1,18 +1,26 @@
-"""A file or standard input, opened for reading: its bytes as they are, and decompressed."""
+"""A file or standard input, opened for reading: its bytes as they are, unpacked, and as a file on disk."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import contextlib
+import os
+import stat
+import tempfile
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import cast
 
 from mangler.file_names import readable
 from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream, Decompressed, kind_of
 from mangler.formats.standard_input import StandardInput
-from mangler.language.mistake import file_trouble, reason
+from mangler.language.mistake import file_trouble, nearest, reason
+
+PART_MARK = "#"
+"""Between a file and a part of it: a sheet of a workbook, a file in an archive."""
+SPOOL_PIECE = 1 << 20
 
 
-@dataclass(frozen=True)
+@dataclass
 class Location:
     """An opened extract, before its format is known."""
 
@@ -21,27 +29,108 @@ class Location:
     raw: CountedStream
     """The bytes as they are, counted, and digested where that was asked for."""
     content: CountedStream
-    """The bytes decompressed; bytes that were looked at can still be read."""
+    """The bytes unpacked; bytes that were looked at can still be read."""
     compression: str | None
+    path: Path | None = None
+    """The regular file that holds the content as it is; None where it is packed, or comes through a pipe."""
+    part: str = ""
+    """Which part of the file is meant, as the address says it."""
+    memory: int | None = None
+    """Bytes that what is unpacked as a whole may take; None: no bound."""
+    size: int = 0
+    """Of the file in bytes; 0 where that is not known."""
+    packed_in: str = ""
+    """The kind of archive that the content comes from: `zip`, `tar`."""
+    _spool: Path | None = field(default=None, repr=False)
 
     def head(self, size: int) -> bytes:
         """The first bytes of the content; fewer where it is shorter."""
         return self.content.peek(size)
 
+    def file(self) -> Path:
+        """The content as a file on disk, for formats that are not read from start to end."""
+        if self.path is not None:
+            self.raw.drain()
+            return self.path
+        if self._spool is None:
+            self._spool = self._spooled()
+        return self._spool
+
+    def _spooled(self) -> Path:
+        bound = self.memory if self.compression or self.packed_in else None
+        try:
+            with tempfile.NamedTemporaryFile(prefix="mangler-", delete=False) as file:
+                self._spool = Path(file.name)
+                while piece := self.content.read(SPOOL_PIECE):
+                    file.write(piece)
+                    if bound is not None and file.tell() > bound:
+                        raise too_large(self.name, file.tell(), bound)
+        except OSError as error:
+            raise file_trouble(
+                "no-temporary-file",
+                f"a temporary file in {tempfile.gettempdir()} cannot be written: {reason(error)}",
+                "Let TMPDIR name a folder with room.",
+            ) from None
+        self.raw.drain()
+        return self._spool
+
+    def digest(self) -> str | None:
+        """That of the bytes as they are; None where it was not asked for, or not all were read."""
+        found = self.raw.digest()
+        return f"{found}{PART_MARK}{self.part}" if found and self.part else found
+
     def close(self) -> None:
         self.raw.close()
+        if self._spool is not None:
+            with contextlib.suppress(OSError):
+                self._spool.unlink()
 
 
-def open_location(path: str, digest: bool = False) -> Location:
-    """Opens the file at `path`, `-` for standard input."""
-    name = "(standard input)" if path == "-" else readable(path)
-    raw = CountedStream(_open(path), digest)
+def too_large(name: str, size: int, memory: int) -> Exception:
+    """The refusal of what would take more memory than there may be, once it is unpacked."""
+    return file_trouble(
+        "unpacks-to-too-much",
+        f"{name} unpacks to {size / (1 << 20):,.0f} MB or more, and {memory / (1 << 20):,.0f} MB of memory are allowed",
+        "If it is to be trusted, allow more with --memory, or unpack it yourself.",
+    )
+
+
+def split_address(address: str) -> tuple[str, str]:
+    """The file of an address, and the part of it that is meant: `book.xlsx#Log`. A file of the whole name wins."""
+    if address == "-" or PART_MARK not in address or os.path.lexists(address):
+        return address, ""
+    at = len(address)
+    while (at := address.rfind(PART_MARK, 0, at)) > 0:
+        if Path(address[:at]).is_file():
+            return address[:at], address[at + 1 :]
+    file, _, part = address.partition(PART_MARK)
+    return file or address, part if file else ""
+
+
+def open_location(address: str, digest: bool = False, memory: int | None = None) -> Location:
+    """Opens the file at `address`, `-` for standard input; behind `#` a part of it may be named."""
+    file, part = split_address(address)
+    name = "(standard input)" if address == "-" else readable(address)
+    raw = CountedStream(_open(file), digest)
     try:
         packed = kind_of(raw.peek(LONGEST_MAGIC))
-        return Location(name, raw, CountedStream(Decompressed(raw, packed, name)) if packed else raw, packed)
+        content = CountedStream(Decompressed(raw, packed, name)) if packed else raw
+        path, size = _regular(file)
+        return Location(name, raw, content, packed, None if packed else path, part, memory, size)
     except BaseException:
         raw.close()
         raise
+
+
+def _regular(file: str) -> tuple[Path | None, int]:
+    """The path of a regular file, and its size."""
+    if file == "-":
+        return None, 0
+    try:
+        found = Path(file).stat()
+    except OSError:
+        return None, 0
+    return (Path(file), found.st_size) if stat.S_ISREG(found.st_mode) else (None, 0)
 
 
 def _open(path: str) -> ByteStream:
@@ -65,8 +154,6 @@ def _open(path: str) -> ByteStream:
 
 
 def _like_named(file: Path) -> str:
-    from mangler.language.mistake import nearest
-
     try:
         close = nearest(file.name, (other.name for other in file.parent.iterdir()))
     except OSError:

@@ -12,8 +12,12 @@ from typing import Any
 from mangler.engine.run.summary import Summary
 from mangler.file_names import readable
 from mangler.formats.contract import PendingOutput
-from mangler.history.store import CannotBeWrittenError, History, State
+from mangler.formats.location import PART_MARK, split_address
+from mangler.history.store import LAST, CannotBeWrittenError, History, State
 from mangler.language.mistake import Refusal
+
+ENDINGS_OF_OLD = (".csv", ".tsv", ".txt", ".csv.gz", ".tsv.gz")
+"""Endings that the names of series had in histories before formats were several."""
 
 PIECE = 1 << 20
 
@@ -100,8 +104,12 @@ class RecipeHistory:
         return Recording(self.history, self.recipe, self.recipe_digest, series, fingerprint)
 
     def fingerprints(self, series: str) -> list[dict[str, Any]]:
-        """Those of the last extracts of a series."""
-        return self.history.fingerprints(self.recipe, series)
+        """Those of the last extracts of a series, the latest first. Older histories name it with its ending."""
+        found: list[dict[str, Any]] = []
+        for name in (series, *(f"{series}{ending}" for ending in ENDINGS_OF_OLD)):
+            if len(found) < LAST:
+                found += self.history.fingerprints(self.recipe, name)
+        return found[:LAST]
 
     def delivered_before(self, extract: str) -> dict[str, Any] | None:
         """What is reported about an extract whose content this recipe has delivered; None where it has not."""
@@ -124,7 +132,8 @@ class RecipeHistory:
 def digest_of_extract(path: str) -> str:
     """The digest of a file's content, the same that a run gives it."""
     digest = blake2b(digest_size=16)
-    with Path(path).open("rb") as file:
+    name, part = split_address(path)
+    with Path(name).open("rb") as file:
         while piece := file.read(PIECE):
             digest.update(piece)
-    return digest.hexdigest()
+    return f"{digest.hexdigest()}{PART_MARK}{part}" if part else digest.hexdigest()

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeAlias
 
+from mangler.formats.location import split_address
 from mangler.jobs.outcome import Outcome
 
 
@@ -46,6 +47,6 @@ def ignore(event: Event) -> None:
 def size_of(path: str) -> int | None:
     """Bytes of a file; None where that cannot be known."""
     try:
-        return Path(path).stat().st_size if path != "-" else None
+        return Path(split_address(path)[0]).stat().st_size if path != "-" else None
     except OSError:
         return None

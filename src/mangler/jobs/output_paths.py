@@ -3,21 +3,30 @@
 from __future__ import annotations
 
 import os
+import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
+from fnmatch import fnmatchcase
 from glob import glob
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from mangler.engine.run.overwriting import NamedFile, files_of, identity_of, refuse_overwriting
-from mangler.formats.compression import ENDINGS
-from mangler.language.mistake import Refusal, file_trouble, reason, wrong_recipe
+from mangler.formats.location import PART_MARK, split_address
+from mangler.formats.registry import ending_of, is_only_read, parts_of, plain_path
+from mangler.language.mistake import Refusal, enumerate_names, file_trouble, reason, wrong_recipe
 
 if TYPE_CHECKING:
     from mangler.engine.run.linked_recipe import LinkedRecipe
 
 STANDARD_INPUT_NAME = "standard-input.csv"
+TAR_ENDINGS = (".tar", ".tgz", ".tar.gz", ".tar.bz2", ".tar.xz", ".tar.zst")
+ONLY_READ_AS = ".xlsx"
+"""The ending of outputs of workbooks of kinds that are read and not written."""
+MOST_LISTED = 10
+ASIDE_NAME = re.compile(r"\.aside\.[a-z]+$")
+"""The end of names of files of rows set aside."""
 
 
 @dataclass(frozen=True)
@@ -41,22 +50,72 @@ def extracts_of(files: Sequence[str]) -> list[str]:
             found.append(file)
         elif os.path.isdir(file):  # noqa: PTH112 - what cannot be reached is reported when its turn comes
             found += _in_folder(file)
-        elif set(file) & set("*?[") and not os.path.exists(file):  # noqa: PTH110
-            everything = glob(file, recursive=True)  # noqa: PTH207 - a pattern may start anywhere
-            fitting = sorted(path for path in everything if Path(path).is_file())
-            if not fitting:
-                raise file_trouble(
-                    "no-extracts",
-                    f"no file fits {file}",
-                    "A pattern stands in quotes, with * for anything: 'extracts/*.csv'.",
-                )
-            found += fitting
+        elif _is_pattern(file) and not os.path.exists(file):  # noqa: PTH110
+            found += _fitting(file)
         else:
             found.append(file)
     once: dict[str, str] = {}
     for file in found:
         once.setdefault(file if file == "-" else os.path.abspath(file), file)  # noqa: PTH100 - it resolves no link
     return list(once.values())
+
+
+def _is_pattern(name: str) -> bool:
+    return bool(set(name) & set("*?["))
+
+
+def _fitting(pattern: str) -> list[str]:
+    """The files that a pattern fits, and the parts of files: `book.xlsx#*`, `logs/*.zip#*.csv`."""
+    files, part = split_address(pattern)
+    if not part and PART_MARK in pattern:
+        files, _, part = pattern.partition(PART_MARK)
+    if part and not _is_pattern(files):
+        return _parts_fitting(files, part)
+    everything = glob(files, recursive=True)  # noqa: PTH207 - a pattern may start anywhere
+    fitting = sorted(path for path in everything if Path(path).is_file())
+    if not fitting:
+        raise file_trouble(
+            "no-extracts",
+            f"no file fits {files}",
+            "A pattern stands in quotes, with * for anything: 'extracts/*.csv'.",
+        )
+    return [one for path in fitting for one in (_parts_fitting(path, part) if part else [path])]
+
+
+def _parts_fitting(file: str, part: str) -> list[str]:
+    """The parts of a file that are meant, each as an address."""
+    if not _is_pattern(part):
+        return [f"{file}{PART_MARK}{part}"]
+    names = parts_of(file)
+    found = [name for name in names if fnmatchcase(name, part)]
+    if not found:
+        holds = (
+            f"It holds {enumerate_names(names, MOST_LISTED)}."
+            if names
+            else "It is one table: name it without #."
+        )
+        raise file_trouble("no-such-part", f"nothing in {file} fits {part}", holds)
+    return [f"{file}{PART_MARK}{name}" for name in found]
+
+
+def file_name_of(extract: str) -> str:
+    """The name of an extract's output: that of its file, and of the part of it that is meant."""
+    if extract == "-":
+        return STANDARD_INPUT_NAME
+    file, part = split_address(extract)
+    name = Path(file).name
+    stem, ending = Path(name).stem, Path(name).suffix.lower()
+    if is_only_read(Path(name)):
+        name = f"{stem}{ONLY_READ_AS}"
+    if name.lower().endswith(TAR_ENDINGS):
+        name = stem = name[: -len(next(one for one in TAR_ENDINGS if name.lower().endswith(one)))]
+        name += ending_of(extract) * (not part)
+    if not part:
+        return name
+    inner = re.sub(r"[^\w.\- ]+", "-", part).strip("-. ") or "part"
+    if ending == ".zip" or name == stem:  # the file in an archive has an ending of its own
+        return f"{stem}-{inner}"
+    return f"{stem}-{inner}{Path(name).suffix}"
 
 
 def _in_folder(folder: str) -> list[str]:
@@ -69,7 +128,8 @@ def _in_folder(folder: str) -> list[str]:
         for path in entries
         if path.is_file()
         and not path.name.startswith(".")
-        and not path.name.endswith((".mangler", ".aside.csv"))
+        and not path.name.endswith(".mangler")
+        and not ASIDE_NAME.search(path.name)
     ]
     if not files:
         raise file_trouble(
@@ -99,9 +159,9 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
     aside_folder = asides is not None and (len(extracts) > 1 or aside.endswith("/") or asides.is_dir())  # type: ignore[union-attr]
     all_paths = []
     for extract in extracts:
-        name = STANDARD_INPUT_NAME if extract == "-" else Path(extract).name
+        name = file_name_of(extract)
         output = Path(to) / name if folder else Path(to)
-        own = f"{_plain(output).stem}.aside.csv"
+        own = f"{plain_path(output).stem}.aside{ending_of(extract)}"
         set_aside = output.with_name(own) if asides is None else asides / own if aside_folder else asides
         all_paths.append(OutputPaths(extract, output, set_aside))
     _refuse_collisions(all_paths)
@@ -134,7 +194,8 @@ def plan_combined(
         )
     all_paths = []
     for extract, name in zip(extracts, _short_names(extracts), strict=True):
-        own = f"{_plain(output).stem}.{name}.aside.csv" if output is not None else f"{name}.aside.csv"
+        own = f"{name}.aside{ending_of(extract)}"
+        own = f"{plain_path(output).stem}.{own}" if output is not None else own
         set_aside = asides / own if asides is not None else None if output is None else output.with_name(own)
         all_paths.append(OutputPaths(extract, output, set_aside))
     _refuse_collisions([OutputPaths(paths.extract, None, paths.aside) for paths in all_paths])
@@ -143,18 +204,16 @@ def plan_combined(
 
 def _short_names(extracts: Sequence[str]) -> list[str]:
     """A name for each extract: that of its file, with its folder's before it where two have the same."""
-    paths = [Path(STANDARD_INPUT_NAME if extract == "-" else extract) for extract in extracts]
-    stems = [_plain(path).stem for path in paths]
+    paths = [
+        Path(split_address(extract)[0]).with_name(name) if extract != "-" else Path(name)
+        for extract, name in zip(extracts, map(file_name_of, extracts), strict=True)
+    ]
+    stems = [plain_path(path).stem for path in paths]
     counts = Counter(stems)
     return [
         stem if counts[stem] == 1 else f"{path.absolute().parent.name}-{stem}"
         for path, stem in zip(paths, stems, strict=True)
     ]
-
-
-def _plain(path: Path) -> Path:
-    """Without the ending of a compression."""
-    return path.with_suffix("") if path.suffix in ENDINGS else path
 
 
 def refuse_lost_files(recipe: LinkedRecipe, all_paths: Sequence[OutputPaths], history: Path | None) -> None:

@@ -94,7 +94,7 @@ def leading_words(sequence: Sequence) -> tuple[str, ...]:
 
 def _words(parts: tuple[Part, ...]) -> Iterator[str]:
     for part in parts:
-        if isinstance(part, Word) and part.text.isalpha():
+        if isinstance(part, Word) and part.text[0].isalpha():
             yield part.text
         elif isinstance(part, Options):
             for choice in part.choices:
@@ -103,7 +103,7 @@ def _words(parts: tuple[Part, ...]) -> Iterator[str]:
             yield from _words(part.item.parts)
 
 
-PIECE = re.compile(r"\s*(\[|\]|\(|\)|\{|\},\s*…|\||=|[A-Z]+|[a-z]+)")
+PIECE = re.compile(r"\s*(\[|\]|\(|\)|\{|\},\s*…|\||=|[A-Z]+|[a-z][a-z0-9]*)")
 
 
 @cache
@@ -146,7 +146,7 @@ def _sequence(pieces: list[str], ends: tuple[str, ...]) -> Sequence:
             item = _sequence(pieces, ("}, …",))
             pieces.pop(0)
             parts.append(Listed(item))
-        elif not piece.isalpha() and piece != "=":
+        elif not piece[0].isalpha() and piece != "=":
             raise ValueError(f"{piece} closes nothing in a usage line")
         elif piece.isupper():
             parts.append(Kind(piece))

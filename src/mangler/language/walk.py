@@ -87,7 +87,7 @@ class _Walker:
     def read_part(self, part: Part, words: tuple[str, ...]) -> None:
         cursor = self.cursor
         if isinstance(part, Word):
-            taken = cursor.take_word(part.text) if part.text.isalpha() else cursor.take_mark(part.text)
+            taken = cursor.take_word(part.text) if part.text[0].isalpha() else cursor.take_mark(part.text)
             if not taken:
                 raise self.expected(part.text)
         elif isinstance(part, Kind):
@@ -176,7 +176,7 @@ class _Walker:
     def take(self, words: tuple[str, ...]) -> bool:
         """Takes these words or marks as far as they come next; whether all do."""
         cursor = self.cursor
-        return all(cursor.take_word(word) if word.isalpha() else cursor.take_mark(word) for word in words)
+        return all(cursor.take_word(word) if word[0].isalpha() else cursor.take_mark(word) for word in words)
 
     # Mistakes
 

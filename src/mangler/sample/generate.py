@@ -5,9 +5,10 @@ Every extract comes from a generator with a fixed seed, so that documentation an
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from pathlib import Path
 from random import Random
 
@@ -31,8 +32,11 @@ ROWS = 60
 WEEK_18 = date(2026, 4, 27)
 """Its Monday."""
 CHUNK = 20_000
+MOST_ROWS = 1_000_000
+"""Of the workbook: a sheet has no more."""
 
 TITLES = ("Dr. ", "Ms. ", "Mr. ", "", "", "", "", "")
+TITLED = ("Dr. ", "Ms. ", "Mr. ")
 FIRST = ("Ines", "Tove", "Pim", "Anouk", "Lars", "Mirela", "Odd", "Zoë", "Bao", "Kofi", "Ruth", "Émile")
 MIDDLE = ("", "", "", "K. ", "M. ", "J. ")
 LAST = ("Kallo", "Aslan", "Verhoe", "Lindqvist", "Ó Briain", "Marchetti", "Sato", "Danso", "Weber", "Nagy")
@@ -81,6 +85,8 @@ class SampleExtract:
     line_end: str = "\n"
     byte_order_mark: bool = False
     drifted: bool = False
+    form: str = "text"
+    """`text`, `workbook`, or `objects`."""
     ragged: bool = False
 
 
@@ -89,6 +95,8 @@ EXTRACTS = (
     SampleExtract("clayworks-week-19.csv", "clayworks", 19),
     SampleExtract("clayworks-week-20.csv", "clayworks", 20, drifted=True),
     SampleExtract("quayside-week-19.csv", "quayside", 19, "\r\n", byte_order_mark=True, ragged=True),
+    SampleExtract("clayworks-week-21.xlsx", "clayworks", 21, form="workbook"),
+    SampleExtract("quayside-week-21.jsonl", "quayside", 21, form="objects"),
 )
 
 KILN_TABLE = (
@@ -108,7 +116,8 @@ def write_sample(folder: Path, rows: int = ROWS) -> None:
 
     (folder / "extracts").mkdir()
     for extract in EXTRACTS:
-        write_extract(folder / "extracts" / extract.file, extract, rows)
+        write = {"text": write_extract, "workbook": write_workbook, "objects": write_objects}[extract.form]
+        write(folder / "extracts" / extract.file, extract, rows)
     (folder / "kilns.csv").write_text("".join(";".join(row) + "\n" for row in KILN_TABLE), "utf-8")
     recipe = files("mangler.sample").joinpath("kiln-log.mangler").read_text("utf-8")
     (folder / "kiln-log.mangler").write_text(recipe, "utf-8")
@@ -130,6 +139,75 @@ def write_extract(path: Path, extract: SampleExtract, rows: int = ROWS) -> None:
             if extract.drifted and number == 31:
                 line += f"{layout.delimiter}see above"
             file.write((line + layout.line_end).encode())
+
+
+def write_workbook(path: Path, extract: SampleExtract, rows: int = ROWS) -> None:
+    """Writes an extract as a workbook: a title with a sum in it, an empty row, kilns merged over their firings."""
+    import xlsxwriter
+
+    rows = min(rows, MOST_ROWS)
+    book = xlsxwriter.Workbook(str(path), {"constant_memory": False})
+    book.set_properties({"created": datetime(1980, 1, 1)})
+    moment, bold = book.add_format({"num_format": "yyyy-mm-dd hh:mm"}), book.add_format({"bold": True})
+    middle = book.add_format({"valign": "top"})
+    sheet = book.add_worksheet("Log")
+    sheet.write_string(0, 1, f"Kiln log, {STUDIOS[extract.studio][0]}, week {extract.week}", bold)
+    names = [*COLUMNS, "counted"]
+    for index, name in enumerate(names, 1):
+        sheet.write_string(2, index, name, bold)
+    every = sorted(_rows(extract, rows), key=lambda cells: cells[0])
+    counts = [sum(map(int, re.findall(r"[0-9]+", cells[COLUMNS.index("pieces")]))) for cells in every]
+    for number, (cells, count) in enumerate(zip(every, counts, strict=True), 3):
+        for index, (name, cell) in enumerate(zip(COLUMNS, cells, strict=True), 1):
+            if name == "fired_at":
+                sheet.write_datetime(number, index, _moment(cell), moment)
+            elif name == "peak_c" and cell.isdigit():
+                sheet.write_number(number, index, int(cell))
+            elif name != "kiln" and cell:
+                sheet.write_string(number, index, cell)
+        sheet.write_number(number, len(names), count)
+    for start, end, kiln in _runs([cells[0] for cells in every]):
+        if start == end:
+            sheet.write_string(3 + start, 1, kiln)
+        else:
+            sheet.merge_range(3 + start, 1, 3 + end, 1, kiln, middle)
+    column = chr(ord("A") + len(names))
+    sheet.write_string(0, len(names) - 1, "pieces", bold)
+    sheet.write_formula(0, len(names), f"=SUM({column}4:{column}{3 + len(every)})", None, sum(counts))
+    studios = book.add_worksheet("Studios")
+    for number, (name, spellings) in enumerate([("studio", ("written as",)), *STUDIOS.items()]):
+        studios.write_string(number, 0, name)
+        studios.write_string(number, 1, spellings[0])
+    book.close()
+
+
+def _moment(text: str) -> datetime:
+    return datetime.strptime(text, "%d/%m/%Y %H:%M" if "/" in text else "%Y-%m-%d %H:%M")
+
+
+def _runs(values: list[str]) -> Iterator[tuple[int, int, str]]:
+    """Where equal values follow one another: from, to, and the value."""
+    start = 0
+    for index, value in enumerate(values):
+        if index + 1 == len(values) or values[index + 1] != value:
+            yield start, index, value
+            start = index + 1
+
+
+def write_objects(path: Path, extract: SampleExtract, rows: int = ROWS) -> None:
+    """Writes an extract as an app does it: one object per line, potters as objects, glazes as lists."""
+    import orjson
+
+    with path.open("wb") as file:
+        for cells in _rows(extract, rows):
+            row: dict[str, object] = {name: cell or None for name, cell in zip(COLUMNS, cells, strict=True)}
+            title = next((one for one in TITLED if cells[2].startswith(one)), "")
+            row["potter"] = {"name": cells[2].removeprefix(title), "title": title.strip() or None}
+            row["glazes"] = [glaze for glaze in cells[COLUMNS.index("glazes")].split("; ") if glaze]
+            digits = re.sub(r"[^0-9]", "", cells[COLUMNS.index("peak_c")])
+            row["peak_c"] = int(digits) if digits else None
+            row["fired_at"] = _moment(cells[COLUMNS.index("fired_at")]).isoformat()
+            file.write(orjson.dumps(row) + b"\n")
 
 
 def _rows(extract: SampleExtract, count: int) -> Iterator[list[str]]:

@@ -19,6 +19,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema
 from mangler.table.select import Selection
+from mangler.table.stored_types import changed
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -94,5 +95,6 @@ def bind(statement: Statement, schema: Schema) -> Change:
         if policy.literal is not None:
             fit_literal(policy.literal, kind)
         bounds[index] = cast_to(bound, kind)
-        columns[index] = Column(column.name, kind)
+        stays = condition is not None or policy.name == "keep"
+        columns[index] = changed(column) if stays else Column(column.name, kind)
     return Change(schema, Schema(tuple(columns), schema.gone), selection, bounds, condition, policy)

@@ -127,7 +127,7 @@ def bind(statement: Statement, schema: Schema) -> Join:
     )
 
 
-_JOINED = frozenset(ValueType) - {ValueType.LIST}
+_JOINED = frozenset(ValueType) - {ValueType.LIST, ValueType.OTHER}
 
 
 def check(statement: Statement) -> list[Mistake]:

@@ -25,6 +25,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import missing_column
+from mangler.table.stored_types import changed
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -170,7 +171,8 @@ def _layout(
     columns = list(schema.columns)
     for item in made:
         if item.index >= 0:
-            columns[item.index] = Column(item.name, item.kind)
+            old = columns[item.index]
+            columns[item.index] = changed(old) if statement.has("where") else Column(item.name, item.kind)
     after = statement.get("after", Name)
     at = 0 if statement.has("first") else len(columns)
     if after is not None:

@@ -17,6 +17,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import values_recur
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
+from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name, Text
 from mangler.language.mistake import Mistake, nearest, wrong_recipe
@@ -207,7 +208,8 @@ def _pairs(
         raise wrong_recipe(
             "too-many-keys", f"{reference.name} has more than {MOST_PAIRS:,} keys", "Take fewer.", span
         )
-    keys, values = [reference.column(name.value) for name in named] or reference.columns[:2]
+    columns = [reference.column(name.value) for name in named] or reference.columns[:2]
+    keys, values = map(format_values, columns)
     compared = as_compared(keys, statement.has("anycase")).to_pylist()
     pairs: list[tuple[str, str | None]] = []
     lines: dict[str, int] = {}

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from mangler.language.declaration import Declaration
-from mangler.language.literals import Number
+from mangler.language.literals import Number, Truth
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
 from mangler.steps.shared.checks import check_delimiter, check_encoding, check_one_character, codec_of
@@ -11,13 +13,21 @@ from mangler.table.settings import ReadSettings
 
 DECLARATION = Declaration(
     name="read",
-    usage="read [delimiter TEXT [in runs]] [widths NUMBERS] [quote TEXT] [encoding TEXT]"
+    usage="read [format (text|json|parquet|arrow|workbook)] [sheet VALUE] [merged repeat]"
+    " [delimiter TEXT [in runs]] [widths NUMBERS] [quote TEXT] [encoding TEXT]"
     " [header row NUMBER|header absent] [header rows NUMBER] [called NAMES|names completed] [skip NUMBER]"
     " [skip last NUMBER] [escape TEXT] [nulls TEXTS] [comment TEXT]"
-    " [ragged (aside|stop|pad)]",
-    meaning="Says how the extract is to be read. What is not said is found out from the file and told in the"
-    " summary. It stands once, anywhere in the recipe.",
+    " [ragged (aside|stop|pad)] [guard formulas]",
+    meaning="Says how the extract is to be read. What is not said is detected from the file and reported in the"
+    " summary. It stands once, anywhere in the recipe. A clause that means nothing for the format of an extract is"
+    " passed over with a remark, so that one recipe reads text and workbooks; beside format it is a mistake.",
     clauses={
+        "format": "What the file is, where its content and its name do not show it: text (delimited or of fixed"
+        " widths), json (one object per line, or an array of objects), parquet, arrow or workbook.",
+        "sheet": 'The sheet of a workbook: its name, sheet "Log", or its number, sheet 2. Without it, the only sheet'
+        " that holds cells; or the one that the address names, book.xlsx#Log.",
+        "merged repeat": "Every cell of a merged area has its value. Without it, only the first one has it, and the"
+        " others are null.",
         "delimiter": "The text between fields, mostly one character; without it, the one that fits the first rows"
         " best.",
         "in runs": "Several delimiters in a row count as one, and those at the start and end of a line as none:"
@@ -45,6 +55,7 @@ DECLARATION = Declaration(
         "comment": "Lines that start with this text are passed over.",
         "ragged": "What becomes of rows with too few or too many fields: aside (the default) sets them aside,"
         " pad fills up short ones with nulls and sets long ones aside, stop delivers nothing.",
+        "guard formulas": "Takes the ' off that write guard formulas put in front of texts such as '=1+1.",
     },
     is_step=False,
 )
@@ -77,7 +88,7 @@ def check(statement: Statement) -> list[Mistake]:
                 delimiter.span,
             )
         )
-    mistakes += _check_header(statement)
+    mistakes += _check_header(statement) + _check_sheet(statement)
     seen: set[str] = set()
     for name in statement.names("called") or ():
         if name.value in seen:
@@ -150,6 +161,28 @@ def _check_header(statement: Statement) -> list[Mistake]:
     return mistakes
 
 
+def _check_sheet(statement: Statement) -> list[Mistake]:
+    """A sheet has a name, or a number."""
+    sheet: Any = statement.values.get("sheet")
+    mistakes = []
+    if isinstance(sheet, Truth) or (isinstance(sheet, Number) and not isinstance(sheet.value, int)):
+        mistakes.append(
+            Mistake(
+                "wrong-argument",
+                "a sheet has a name or a number",
+                'Write sheet "Log" or sheet 2.',
+                sheet.span,
+            )
+        )
+    elif isinstance(sheet, Number) and sheet.value < 1:
+        mistakes.append(
+            Mistake(
+                "count-from-one", "sheets are counted from 1", "Write sheet 1 for the first one.", sheet.span
+            )
+        )
+    return mistakes
+
+
 def settings(statement: Statement | None) -> ReadSettings:
     """What a read statement says; None means a recipe without one."""
     if statement is None:
@@ -157,7 +190,12 @@ def settings(statement: Statement | None) -> ReadSettings:
     delimiter, quote = statement.text("delimiter"), statement.text("quote")
     escape, comment = statement.text("escape"), statement.text("comment")
     called, encoding = statement.names("called"), statement.text("encoding")
+    sheet: Any = statement.values.get("sheet")
     return ReadSettings(
+        format=statement.choice("format"),
+        sheet=None if sheet is None else sheet.value,
+        merged_repeat=statement.has("merged repeat"),
+        guard_formulas=statement.has("guard formulas"),
         delimiter=delimiter.value if delimiter else None,
         in_runs=statement.has("in runs"),
         widths=tuple(int(width.value) for width in statement.values.get("widths", ())),

@@ -13,7 +13,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.shared.columnwise import ColumnChoice, matching_names
-from mangler.table.schema import Column, Schema
+from mangler.table.schema import Schema
 from mangler.table.select import quote_name, select
 
 DECLARATION = Declaration(
@@ -139,7 +139,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnChoice:
         raise Refusal(missing, ExitCode.WRONG_FOR_ANY_EXTRACT if gone else ExitCode.ANSWER_IS_NO)
     _refuse_clashes(schema, renamed)
     columns = tuple(
-        Column(renamed[index][0], column.type) if index in renamed else column
+        column.renamed(renamed[index][0]) if index in renamed else column
         for index, column in enumerate(schema.columns)
     )
     lost = {schema.names[index] for index in renamed} - {column.name for column in columns}

@@ -15,8 +15,9 @@ from mangler.table.contract import Gathering, GatheringStep
 from mangler.table.external_sort import ExternalSort
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Schema, ValueType
-from mangler.table.select import named_columns
+from mangler.table.select import named_columns, quote_name
 from mangler.table.state import StateReader, StateWriter
+from mangler.table.stored_types import describe_type
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -90,6 +91,13 @@ def bind(statement: Statement, schema: Schema) -> Sort:
     indices = named_columns([item["column"] for item in items], schema)
     for item, index in zip(items, indices, strict=True):
         name = schema.columns[index].name
+        if schema.columns[index].type is ValueType.OTHER:
+            raise wrong_recipe(
+                "wrong-type",
+                f'"{name}" is {describe_type(schema.columns[index])}, which has no order',
+                f"Make a text of it first: convert {quote_name(name)} to text.",
+                item["column"].span,
+            )
         if schema.columns[index].type is ValueType.LIST:
             raise wrong_recipe(
                 "wrong-type",

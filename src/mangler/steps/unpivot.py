@@ -22,6 +22,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema
 from mangler.table.select import quote_name
+from mangler.table.stored_types import worked_type
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -115,16 +116,21 @@ def bind(statement: Statement, schema: Schema) -> Unpivot:
             "no-columns", "no column is meant, so there is nothing to unpivot", "Name the columns.", span
         )
     columns = [schema.columns[index] for index in selection.indices]
-    types = {column.type: column for column in columns}
+    types = {str(worked_type(column)): column for column in columns}
     if len(types) > 1:
         one, other = list(types.values())[:2]
+        its, others = (
+            (one.type, other.type) if one.type is not other.type else (worked_type(one), worked_type(other))
+        )
         raise wrong_recipe(
             "mixed-types",
-            f'"{one.name}" is {one.type}, "{other.name}" is {other.type}, and they would share a column',
+            f'"{one.name}" is {its}, "{other.name}" is {others}, and they would share a column',
             f"Give them one type first: convert {quote_name(one.name)}, {quote_name(other.name)} to text.",
             span,
         )
-    new = [(Column(into[0].value), into[0].span), (Column(into[1].value, columns[0].type), into[1].span)]
+    alike = all(column.stored == columns[0].stored for column in columns)
+    value = columns[0].renamed(into[1].value) if alike else Column(into[1].value, columns[0].type)
+    new = [(Column(into[0].value), into[0].span), (value, into[1].span)]
     placement = placed(statement, schema, selection.indices, new, in_place=True)
     names = tuple(column.name for column in columns)
     return Unpivot(placement, names, selection.indices, statement.has("drop nulls"), span)

@@ -15,7 +15,7 @@ from mangler.table.select import missing_column
 
 @dataclass(frozen=True)
 class Reference:
-    """The columns of a delimited file as text; `lines[i]` is the physical line of row i, from 1."""
+    """The columns of a file, as steps see them; `lines[i]` is the physical line of row i, from 1."""
 
     name: str
     schema: Schema

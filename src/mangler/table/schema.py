@@ -8,6 +8,8 @@ from enum import StrEnum
 from functools import cached_property
 from typing import SupportsIndex
 
+from mangler.kernels.arrow import ArrowType
+
 
 class ValueType(StrEnum):
     TEXT = "text"
@@ -19,6 +21,8 @@ class ValueType(StrEnum):
     TIME = "time"
     TIMESTAMP = "timestamp"
     LIST = "list"
+    OTHER = "other"
+    """A type of a file that steps do not work on: they hand it on as it is."""
 
 
 FAMILIES = {
@@ -47,8 +51,14 @@ class Names(list[str]):
 
 @dataclass(frozen=True)
 class Column:
+    """`stored` is the Arrow type in which it is written, where that is not the usual one of its type."""
+
     name: str
     type: ValueType = ValueType.TEXT
+    stored: ArrowType = None
+
+    def renamed(self, name: str) -> Column:
+        return Column(name, self.type, self.stored)
 
 
 @dataclass(frozen=True)

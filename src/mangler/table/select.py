@@ -19,6 +19,7 @@ from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names
 from mangler.language.patterns import Pattern
 from mangler.language.spelling import spell_text
 from mangler.table.schema import FAMILIES, Column, Schema, ValueType
+from mangler.table.stored_types import describe_type
 
 MOST_NAMES = 6
 MOST_COMPARED = 5000
@@ -103,10 +104,17 @@ class _Found:
 
 
 def _wrong_type(item: NamedColumn, column: Column, verb: str, types: Collection[ValueType]) -> Mistake:
+    name = quote_name(column.name)
+    known = sorted(kind for kind in types if kind is not ValueType.OTHER)
+    way = f"It works on {', '.join(known[:-1])}{' and ' * (len(known) > 1)}{known[-1]}: convert {name} first."
+    if column.type is ValueType.LIST:
+        way = f'Make a text of it first: make {name} = joined({name}, "; ").'
+    elif column.type is ValueType.OTHER:
+        way = f"Make a text of it first: convert {name} to text."
     return Mistake(
         "wrong-type",
-        f'{verb} cannot work on "{column.name}", which is {column.type}',
-        f"It works on {' and '.join(sorted(types))}: convert {quote_name(column.name)} first.",
+        f'{verb} cannot work on "{column.name}", which is {describe_type(column)}',
+        way,
         item.name.span,
     )
 

@@ -10,6 +10,14 @@ from mangler.language.source import SourceSpan
 
 @dataclass(frozen=True)
 class ReadSettings:
+    format: str | None = None
+    """A format's word in recipes: `text`, `json`, `parquet`, `arrow`, `workbook`."""
+    sheet: str | int | None = None
+    """The sheet of a workbook by its name, or by its number from 1."""
+    merged_repeat: bool = False
+    """Whether every cell of a merged area has its value; else only the first one."""
+    guard_formulas: bool = False
+    """Whether the mark is taken off that keeps texts from being formulas."""
     delimiter: str | None = None
     """One character, or several in a row."""
     in_runs: bool = False
@@ -47,6 +55,12 @@ class ReadSettings:
 
 @dataclass(frozen=True)
 class WriteSettings:
+    format: str | None = None
+    """A format's word in recipes: `text`, `jsonl`, `parquet` and others."""
+    compression: str | None = None
+    """`none`, or the name of a way to compress."""
+    guard_formulas: bool = False
+    """Whether texts that a spreadsheet would run as formulas get a mark in front."""
     delimiter: str | None = None
     quotes: str = "sparing"
     """`sparing`: only cells that need quotes get them; `always`: every cell that is not null."""

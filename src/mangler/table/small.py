@@ -7,6 +7,7 @@ import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.format_values import format_values
+from mangler.kernels.values.spelled import spelled
 from mangler.language.tables import Cell, SmallTable
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.types import from_text
@@ -42,9 +43,7 @@ def problem_of(table: SmallTable, index: int) -> str:
 
 def cells_of(column: ColumnArray) -> list[Cell]:
     """The cells as a table spells them, whatever their type."""
-    if pa.types.is_list(column.type):
-        return [None if parts is None else "; ".join(parts) for parts in column.to_pylist()]
-    cells: list[Cell] = format_values(column).to_pylist()
+    cells: list[Cell] = spelled(column).to_pylist()
     return cells
 
 

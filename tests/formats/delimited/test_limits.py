@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
-from mangler.formats.delimited import header_names
+from mangler.formats import header_names
 from mangler.formats.delimited.dialect import spelling_of
-from mangler.formats.delimited.header_names import unique_names
 from mangler.formats.delimited.records import find_marks, split_record
+from mangler.formats.header_names import unique_names
 from mangler.language.mistake import Refusal
 
 pytestmark = pytest.mark.usefixtures("in_a_minute")

@@ -204,7 +204,7 @@ def refusal(path: Path, **clauses) -> tuple[str, ExitCode]:  # type: ignore[no-u
     [
         (b"", "is empty", 3),
         (b"\xef\xbb\xbf", "is empty", 3),
-        (b"PK\x03\x04rest", "spreadsheet or zip", 3),
+        (b"PK\x03\x04rest", "cannot be unpacked: File is not a zip file", 3),
         (b"\x1f\x8brest", "gzip", 3),
         (b"x\0y", "binary", 3),
         (b"x;y\r1;2\r" * 200_000 + b"3;4\n", "its first lines end in CR alone, and an LF", 3),

@@ -14,6 +14,7 @@ from mangler.insight.fingerprint.change import Drift
 from mangler.insight.fingerprint.fingerprint import Fingerprint
 from mangler.insight.fingerprint.fingerprint_taking import FingerprintTaker
 from mangler.table.batch import Batch, NoOrigin
+from mangler.table.schema import Schema
 
 FILE = {"delimiter": ";", "encoding": "UTF-8", "quoting": "where needed"}
 
@@ -21,7 +22,7 @@ FILE = {"delimiter": ";", "encoding": "UTF-8", "quoting": "where needed"}
 def taken(table: Table, details: Mapping[str, str] = FILE) -> Fingerprint:
     """The fingerprint of a week."""
     taker = FingerprintTaker()
-    taker.begin(list(table), details)
+    taker.begin(Schema.of_text(table), details)
     columns = tuple(pa.array(cells, pa.string()) for cells in table.values())
     rows = np.arange(1, len(columns[0]) + 1, dtype=np.int64)
     taker.collect(taker.observe(Batch(columns, rows, NoOrigin())))

@@ -21,6 +21,7 @@ from mangler.insight.fingerprint.drift import drift_of
 from mangler.insight.fingerprint.fingerprint import ColumnPrint, Fingerprint, series_of
 from mangler.insight.fingerprint.fingerprint_taking import FingerprintTaker
 from mangler.table.batch import Batch, NoOrigin
+from mangler.table.schema import Schema
 
 ROWS = 60
 Cells = list[str | None]
@@ -31,7 +32,7 @@ def taken(
 ) -> Fingerprint:
     """The fingerprint of columns that come in so many blocks."""
     taker = FingerprintTaker()
-    taker.begin(list(columns), {"delimiter": delimiter, "encoding": encoding})
+    taker.begin(Schema.of_text(columns), {"delimiter": delimiter, "encoding": encoding})
     arrays = [pa.array(cells, pa.string()) for cells in columns.values()]
     count = len(arrays[0])
     edges = [round(i * count / blocks) for i in range(blocks + 1)]

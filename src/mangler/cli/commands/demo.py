@@ -14,7 +14,10 @@ if TYPE_CHECKING:
 
 WEEK_20 = "clayworks-week-20.csv"
 FIXED = (
-    ('read delimiter ";" nulls "", "tbc"', 'read nulls "", "tbc", "pending"'),
+    (
+        'read sheet "Log" merged repeat delimiter ";" nulls "", "tbc"',
+        'read sheet "Log" merged repeat nulls "", "tbc", "pending"',
+    ),
     ('nullify "-", "n/a" in result anycase', 'nullify "-", "n/a", "tba" in result anycase'),
 )
 """Lines of the recipe, and what happens to them for week 20: another delimiter, and two words that nobody knew."""

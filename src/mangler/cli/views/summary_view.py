@@ -9,7 +9,7 @@ from rich.cells import cell_len, set_cell_size
 from rich.console import Console
 from rich.text import Text
 
-from mangler.engine.run.summary import StepLine, Summary
+from mangler.engine.run.summary import StepLine, Summary, row_and_line
 
 HEADS: tuple[str, ...] = ("line", "step", "rows in", "rows out", "changed", "nulls made", "filled", "time")
 LEAST_STEP = 24
@@ -132,7 +132,7 @@ def _show_balance(console: Console, summary: Summary) -> None:
         text += f" ({balance.set_aside:,} {what} set aside)"
     console.print(Text(text, style="bold"), soft_wrap=True)
     for row in summary.aside_examples:
-        console.print(Text(f"  row {row.row:,}, line {row.line:,}: {row.reason}"), soft_wrap=True)
+        console.print(Text(f"  {row_and_line(row.row, row.line)}: {row.reason}"), soft_wrap=True)
     rest = balance.set_aside - len(summary.aside_examples)
     if rest > 0:
         console.print(Text(f"  and {rest:,} more"))

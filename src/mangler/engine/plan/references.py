@@ -20,8 +20,8 @@ from mangler.steps import VERBS
 from mangler.table.batch import RowNumbers
 from mangler.table.reference import Reference
 from mangler.table.settings import ReadSettings
+from mangler.table.stored_types import empty_columns
 from mangler.table.tally import MOST_EXAMPLES
-from mangler.table.types import ARROW
 
 KEPT = 4
 """Files that are kept, for the next extract and for another step."""
@@ -67,8 +67,8 @@ def _read(path: str, stamp: tuple[int, int], nulls: tuple[str, ...]) -> Referenc
             lines.append(_lines(partition, parsed.batch.rows))
         schema = source.schema
         columns = [
-            pa.concat_arrays([pa.array([], ARROW[column.type]), *(batch[index] for batch in batches)])
-            for index, column in enumerate(schema.columns)
+            pa.concat_arrays([nothing, *(batch[index] for batch in batches)])
+            for index, nothing in enumerate(empty_columns(schema))
         ]
         every_line = np.concatenate([np.empty(0, np.int64), *lines])
         return Reference(source.name, schema, tuple(columns), every_line, tuple(unfit), unfit_count)

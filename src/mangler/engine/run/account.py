@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mangler.engine.plan.plan import Plan, PlannedStep
@@ -91,15 +92,18 @@ class Account:
         step = self.resolved.get(index, self.steps[index].step)
         return step.report(self.lines[index].tally)
 
-    def close(self, warnings: list[str], only_rows: int | None) -> Summary:
-        """The summary of a run that is accepted. `only_rows`: no more rows than these were to be read."""
+    def close(self, warnings: list[str], only_rows: int | None, remarks: Sequence[str] = ()) -> Summary:
+        """The summary of a run that is accepted.
+
+        `only_rows`: no more rows than these were to be read. `remarks` are about reading and writing.
+        """
         summary = self.summary
         for index, line in enumerate(self.lines):
             line.close(self.report(index))
             summary.warnings += [f"line {line.label}: {warning}" for warning in line.warnings]
         if self.padded:
             self._reading.remarks.append(f"{rows_text(self.padded)} with too few fields filled up with nulls")
-        self._reading.remarks += self.source.remarks()
+        self._reading.remarks += [*self.source.remarks(), *remarks]
         summary.warnings += warnings
         if not summary.balance.read:
             summary.warnings.append(f"{self.source.name} has a header and no rows")

@@ -6,16 +6,16 @@ and an extract that is refused leaves none of its rows.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 import pyarrow as pa
 
 from mangler.engine.run.destination import FileOutput
-from mangler.formats.cells import refuse_lists
 from mangler.formats.contract import Encoded, PendingOutput, Source
 from mangler.formats.reading import WORKERS, in_order
-from mangler.kernels.values.format_values import format_values
+from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.values.spelled import spelled
 from mangler.language.mistake import enumerate_names, extract_does_not_fit
 from mangler.table.batch import Batch
 from mangler.table.memory_budget import SpoolFile
@@ -23,10 +23,11 @@ from mangler.table.packing import MixedOrigin, packed, unpacked
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import quote_name
 from mangler.table.settings import WriteSettings
+from mangler.table.stored_types import arrow_type, to_worked
 
 
 class WaitingRows:
-    """The cleaned rows of one extract, as texts, in a temporary file that it shares with the others."""
+    """The cleaned rows of one extract, in a temporary file that it shares with the others."""
 
     path: Path | None = None
 
@@ -35,18 +36,19 @@ class WaitingRows:
         self._offsets: list[int] = []
         self._origin = MixedOrigin()
         self.names: tuple[str, ...] = ()
+        self.columns: tuple[Column, ...] = ()
         self.source: Source
         self.settings: WriteSettings
         self.rows_written = 0
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
-        refuse_lists(schema)
         self.source, self.settings = like, settings
+        self.columns = schema.columns
         self.names = tuple(schema.names)
         self._origin.file = like.name
 
     def encode(self, batch: Batch) -> Batch:
-        return batch.with_columns([format_values(column) for column in batch.columns])
+        return batch
 
     def write(self, encoded: Batch) -> None:
         if len(encoded):
@@ -59,6 +61,12 @@ class WaitingRows:
 
     def finish(self, like: Source) -> None:
         pass
+
+    def remarks(self) -> list[str]:
+        return []
+
+    def warnings(self) -> list[str]:
+        return []
 
     def pending(self) -> PendingOutput | None:
         return None
@@ -87,21 +95,59 @@ def columns_lacking(part: WaitingRows, names: Sequence[str]) -> str:
     )
 
 
+def schema_of_all(parts: Sequence[WaitingRows]) -> Schema:
+    """The columns of one output for all: of the type that they have in every extract, or else of texts."""
+    found: dict[str, Column] = {}
+    for part in parts:
+        for column in part.columns:
+            known = found.setdefault(column.name, column)
+            if known == column:
+                continue
+            # One that is only stored in another way has the usual form of its type.
+            alike = known.type is column.type and known.type in ALIKE
+            found[column.name] = Column(column.name, known.type if alike else ValueType.TEXT)
+    return Schema(tuple(found[name] for name in columns_of_all(parts)))
+
+
+ALIKE = (
+    ValueType.TEXT,
+    ValueType.INTEGER,
+    ValueType.FLOAT,
+    ValueType.BOOLEAN,
+    ValueType.DATE,
+    ValueType.LIST,
+)
+"""Types of which the usual form holds every value of the others."""
+
+
+def _fitted(array: ColumnArray, own: Column, column: Column) -> ColumnArray:
+    """A column of one extract in the type that the output has for it."""
+    if own == column:
+        return array
+    if column.type is ValueType.TEXT:
+        return spelled(to_worked(array, own))
+    return to_worked(array, own)
+
+
 def write_combined(parts: Sequence[WaitingRows], output: FileOutput) -> None:
     """Writes the rows of all, extract after extract; what the recipe leaves open is as in the first one."""
-    names = columns_of_all(parts)
+    columns = schema_of_all(parts)
     first = parts[0]
-    columns = Schema(tuple(Column(name, ValueType.TEXT) for name in names))
     output.open(columns, first.settings, first.source)
     for part in parts:
-        own = {name: index for index, name in enumerate(part.names)}
-        indexes = [own.get(name) for name in names]
+        own = {column.name: (index, column) for index, column in enumerate(part.columns)}
 
-        def encoded(batch: Batch, indexes: Sequence[int | None] = indexes) -> Encoded:
-            nothing = pa.nulls(len(batch), pa.string())
-            return output.encode(
-                batch.with_columns([nothing if at is None else batch.columns[at] for at in indexes])
-            )
+        def encoded(batch: Batch, own: Mapping[str, tuple[int, Column]] = own) -> Encoded:
+            arrays = []
+            for column in columns.columns:
+                index, its = own.get(column.name, (-1, column))
+                missing = index < 0
+                arrays.append(
+                    pa.nulls(len(batch), arrow_type(column))
+                    if missing
+                    else _fitted(batch.columns[index], its, column)
+                )
+            return output.encode(batch.with_columns(arrays))
 
         for some in in_order(part, encoded, WORKERS):
             output.write(some)

@@ -11,7 +11,7 @@ from mangler.formats.registry import sink_for
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
 from mangler.table.settings import WriteSettings
-from mangler.table.types import ARROW
+from mangler.table.stored_types import arrow_type
 
 
 class FileOutput:
@@ -21,13 +21,14 @@ class FileOutput:
         self.path = path
         self._rehearse = rehearse
         self._sink: Sink | None = None
+        self._remarks: list[str] = []
 
     @property
     def rows_written(self) -> int:
         return 0 if self._sink is None else self._sink.rows_written
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
-        self._sink = sink_for(like, self.path, self._rehearse, settings)
+        self._sink, self._remarks = sink_for(like, self.path, self._rehearse, settings)
         self._sink.open(schema, settings, like)
 
     def encode(self, batch: Batch) -> Encoded:
@@ -41,6 +42,12 @@ class FileOutput:
     def finish(self, like: Source) -> None:
         assert self._sink is not None
         self._sink.finish(like)
+
+    def remarks(self) -> list[str]:
+        return [] if self._sink is None else [*self._remarks, *self._sink.remarks()]
+
+    def warnings(self) -> list[str]:
+        return [] if self._sink is None else self._sink.warnings()
 
     def pending(self) -> PendingOutput | None:
         return None if self._sink is None else self._sink.pending()
@@ -76,8 +83,14 @@ class InMemory:
         self.rows_written += encoded[1]
 
     def finish(self, like: Source) -> None:  # noqa: ARG002
-        empty = pa.schema([(column.name, ARROW[column.type]) for column in self._columns])
+        empty = pa.schema([(column.name, arrow_type(column)) for column in self._columns])
         self.table = pa.Table.from_batches(self._batches) if self._batches else empty.empty_table()
+
+    def remarks(self) -> list[str]:
+        return []
+
+    def warnings(self) -> list[str]:
+        return []
 
     def pending(self) -> PendingOutput | None:
         return None

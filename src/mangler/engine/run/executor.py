@@ -22,6 +22,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import GatheringStep, Step
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Schema
+from mangler.table.stored_types import stored_batch
 from mangler.table.tally import Tally
 
 SHARE = 2
@@ -108,7 +109,7 @@ class Executor:
                 raise
 
         if watcher is not None:
-            watcher.begin(self._source.schema.names, self._source.details)
+            watcher.begin(self._source.schema, self._source.details)
         for result in read_partitions(self._source, read, options.workers, options.rows, options.progress):
             if watcher is not None:
                 watcher.collect(result.observed)
@@ -120,7 +121,7 @@ class Executor:
 
     def _encode(self, batch: Batch) -> tuple[Any, Batch | None]:
         """What the sink writes, and the rows themselves where some are kept to be shown."""
-        return self._sink.encode(batch), batch if self._options.preview else None
+        return self._sink.encode(stored_batch(batch, self.schema)), batch if self._options.preview else None
 
     def _set_aside(
         self, partition: Partition, parsed: ParsedBatch, stage: Stage, passed: Passed

@@ -14,6 +14,7 @@ from mangler.engine.run.acceptance import refuse_if_strict, require_acceptable, 
 from mangler.engine.run.account import title_of
 from mangler.engine.run.destination import FileOutput, InMemory
 from mangler.engine.run.executor import Executor
+from mangler.engine.run.memory import half_of_the_machine
 from mangler.engine.run.options import RunOptions
 from mangler.engine.run.overwriting import files_of, refuse_overwriting, refuse_references_outside
 from mangler.engine.run.recording import Recorder
@@ -147,7 +148,14 @@ class LinkedRecipe:
         started = perf_counter()
         settings = read_verb.settings(self.parsed.only("read"))
         source = open_source(
-            extract, ReadRequest(settings, options.bytes_at_once, options.rows, options.recorder is not None)
+            extract,
+            ReadRequest(
+                settings,
+                options.bytes_at_once,
+                options.rows,
+                options.recorder is not None,
+                options.memory or half_of_the_machine(),
+            ),
         )
         aside_file = source.aside_file(aside)
         try:
@@ -162,7 +170,8 @@ class LinkedRecipe:
             account = executor.account
             require_acceptable(self.parsed, account, options.rows is None)
             warnings = options.watcher.warnings() if options.watcher is not None else []
-            summary = account.close(warnings, options.rows)
+            warnings += sink.warnings()
+            summary = account.close(warnings, options.rows, sink.remarks())
             require_all_written(summary, sink.rows_written)
             refuse_if_strict(summary, options.strict)
             if needs_aside_file and summary.balance.set_aside and aside is None:

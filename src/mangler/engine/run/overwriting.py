@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import TypeAlias
 
 from mangler.file_names import readable
+from mangler.formats.location import split_address
 from mangler.language.linking import refuse_outside
 from mangler.language.mistake import file_trouble, wrong_recipe
 from mangler.language.recipe import ParsedRecipe
@@ -24,8 +25,8 @@ Identity: TypeAlias = tuple[object, ...]
 def refuse_overwriting(written: Iterable[NamedFile], read: Iterable[NamedFile]) -> None:
     """Refuses a file that is to be written and is read too, or is to be written twice; links are followed."""
     taken: dict[Identity, str] = {}
-    for path, what in read:
-        if (identity := identity_of(path)) is not None:
+    for address, what in read:
+        if (identity := identity_of(split_address(str(address))[0])) is not None:
             taken.setdefault(identity, f"is {what}")
     for path, what in written:
         identity = identity_of(path)

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import Any, Protocol
 
 from mangler.engine.run.summary import Summary
 from mangler.formats.contract import PendingOutput
 from mangler.table.batch import Batch
+from mangler.table.schema import Schema
 
 
 class Watcher(Protocol):
     """Sees every row that has a place in the table, as it was read."""
 
-    def begin(self, names: Sequence[str], details: Mapping[str, str]) -> None:
+    def begin(self, schema: Schema, details: Mapping[str, str]) -> None:
         """How the extract is read."""
         ...
 

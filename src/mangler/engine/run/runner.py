@@ -12,8 +12,6 @@ from dataclasses import dataclass, field
 from time import perf_counter
 from typing import Any, Protocol
 
-import pyarrow as pa
-
 from mangler.engine.plan.plan import Plan, PlannedStep, growth_reported
 from mangler.engine.run.ordered_gate import OrderedGate
 from mangler.formats.reading import in_order
@@ -25,8 +23,8 @@ from mangler.table.memory_budget import MemoryBudget
 from mangler.table.packing import MixedOrigin
 from mangler.table.schema import Schema
 from mangler.table.spillable_rows import concat_batches
+from mangler.table.stored_types import empty_columns
 from mangler.table.tally import Tally
-from mangler.table.types import ARROW
 
 BindMore = Callable[[tuple[Statement, ...], Schema], Plan]
 """Binds the statements after a step whose columns depend on the rows, now that these columns are known."""
@@ -247,5 +245,4 @@ def _in_one(batches: list[Batch], schema: Schema) -> Batch:
     """All these rows in one batch; an empty one with these columns where there are none."""
     if batches:
         return concat_batches(batches, MixedOrigin(batches[0].origin.file))
-    columns = tuple(pa.array([], ARROW[column.type]) for column in schema.columns)
-    return Batch.empty(columns)
+    return Batch.empty(empty_columns(schema))

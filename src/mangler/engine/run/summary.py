@@ -147,7 +147,7 @@ def rows_text(count: int) -> str:
 
 
 def examples_text(rows: list[AsideRow]) -> str:
-    return "\n".join(f"    row {row.row:,}, line {row.line:,}: {row.reason}" for row in rows)
+    return "\n".join(f"    {row_and_line(row.row, row.line)}: {row.reason}" for row in rows)
 
 
 COUNTS = (

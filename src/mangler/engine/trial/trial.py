@@ -6,8 +6,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-import pyarrow as pa
-
 from mangler.engine.plan.plan import Plan, PlannedStep, go_on, plan
 from mangler.engine.run.memory import half_of_the_machine
 from mangler.engine.run.runner import Passed, StepRunner
@@ -29,8 +27,8 @@ from mangler.table.read_words import read_statement
 from mangler.table.schema import Schema
 from mangler.table.small import cells_of
 from mangler.table.spillable_rows import concat_batches
+from mangler.table.stored_types import empty_columns
 from mangler.table.tally import Tally
-from mangler.table.types import ARROW
 
 SMALL_PARTITION = 1 << 17
 FURTHEST_GATHERED = 10_000
@@ -273,8 +271,7 @@ class _Attempt:
                     line.remarks += line.warnings
 
     def _no_rows(self) -> Batch:
-        columns = tuple(pa.array([], ARROW[column.type]) for column in self._source.schema.columns)
-        return Batch.empty(columns)
+        return Batch.empty(empty_columns(self._source.schema))
 
     def _goes_on(self, partition: Partition) -> bool:
         """Whether the sample takes in the partition after this one."""

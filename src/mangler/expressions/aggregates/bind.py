@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from mangler.expressions.aggregates.aggregate import Aggregate, Reducer, Wanted
 from mangler.expressions.aggregates.registry import AGGREGATES
-from mangler.expressions.bind import bind_expression
+from mangler.expressions.bind import bind_expression, bind_of_any_type
 from mangler.expressions.calls import is_known, unknown_function
 from mangler.expressions.function import LIST, NUMBER
 from mangler.expressions.scope import Surroundings, describe, wrong_type
@@ -92,7 +92,10 @@ def _bound(node: Call, around: Surroundings, anycase: bool, name: str) -> BoundA
                     part.span,
                 )
     _check_form(node, aggregate)
-    argument = bind_expression(node.arguments[0], around) if node.arguments else None
+    argument = None
+    if node.arguments:  # how many there are can be asked of values of any type
+        bind = bind_of_any_type if node.function == "count" and not node.distinct else bind_expression
+        argument = bind(node.arguments[0], around)
     if argument is not None:
         argument = _fitting(argument, node, aggregate)
     order = None if node.sorted_by is None else bind_expression(node.sorted_by, around)
@@ -143,7 +146,7 @@ def _fitting(argument: Bound, node: Call, aggregate: Aggregate) -> Bound:
     if accepts != NUMBER:
         raise wrong_type(node.function, argument, "single values")
     spelled = argument.span.text
-    reducer = ""
+    reducer = f"How many parts it has: {node.function}(size({spelled}))."
     if argument.kind is ValueType.TEXT:
         column = isinstance(node.arguments[0], Column)
         convert = f"convert {spelled} to integer" if column else f"{node.function}(integer({spelled}))"

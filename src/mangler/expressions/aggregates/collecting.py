@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
-from mangler.expressions.function import NUMBER
+from mangler.expressions.function import ANY, LIST, NUMBER
 from mangler.expressions.value import Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import joined, listed, middle, stable_group_order
@@ -119,7 +119,7 @@ def _median(wanted: Wanted) -> Reducer:  # noqa: ARG001
     return Median()
 
 
-PLAIN = frozenset(ValueType) - {ValueType.LIST}
+PLAIN = ANY - LIST
 AGGREGATES = (
     Aggregate(
         "join",

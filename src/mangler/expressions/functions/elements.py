@@ -48,6 +48,6 @@ def regrouped(lists: ColumnArray, parts: ColumnArray, owner: ColumnArray) -> Col
 
 
 def codes(parts: ColumnArray) -> tuple[ColumnArray, Any]:
-    """The number of each part's value, and the values."""
-    encoded = parts.dictionary_encode()
+    """The number of each part's value, and the values; null is one too."""
+    encoded = parts.dictionary_encode(null_encoding="encode")
     return np.asarray(encoded.indices), encoded.dictionary

@@ -36,6 +36,10 @@ def _array(argument: Argument, frame: Frame) -> ColumnArray:
 
 def _joined(arguments: Sequence[Argument], frame: Frame) -> Value:
     lists, separator = _array(arguments[0], frame), _array(arguments[1], frame)
+    parts = lists.flatten()
+    if parts.null_count:  # only files have them; Arrow would make null of the whole text
+        there = np.asarray(parts.is_valid())
+        lists = regrouped(lists, parts.drop_null(), owners(lists)[there])
     return Value(pc.binary_join(lists, separator))
 
 
@@ -90,7 +94,7 @@ FUNCTIONS = (
         "joined",
         (PARTS, Parameter("separator")),
         ValueType.TEXT,
-        "The parts of a list as one text, with a separator between them.",
+        "The parts of a list as one text, with a separator between them. Parts that are null are passed over.",
         ((f'joined({GLAZES}, " + ")', "ash + celadon + ash"),),
         _joined,
     ),

@@ -8,7 +8,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.conversion import bind_conversion
-from mangler.expressions.function import ANY, Function, Parameter
+from mangler.expressions.function import ANY, EVERY, Function, Parameter
 from mangler.expressions.operators import bind_operation, common_kind
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, only_where
 from mangler.kernels.text.patterns import flags_of
@@ -93,7 +93,7 @@ FUNCTIONS = (
     *(
         Function(
             str(kind),
-            (Parameter("value", ANY),),
+            (Parameter("value", EVERY if kind is ValueType.TEXT else ANY),),
             kind,
             MEANINGS[kind],
             EXAMPLES[kind],

@@ -15,6 +15,8 @@ from mangler.formats.location import Location
 @dataclass(frozen=True)
 class DelimitedText:
     name: str = NAME
+    words: frozenset[str] = frozenset({"text"})
+    is_written: bool = True
     suffixes: tuple[str, ...] = (".csv", ".tsv", ".tab", ".txt")
     read_clauses: frozenset[str] = frozenset(
         {
@@ -34,12 +36,18 @@ class DelimitedText:
             "comment",
             "nulls",
             "ragged",
+            "guard formulas",
         }
     )
-    write_clauses: frozenset[str] = frozenset({"delimiter", "quotes", "nulls", "line ends", "encoding"})
+    write_clauses: frozenset[str] = frozenset(
+        {"delimiter", "quotes", "nulls", "line ends", "encoding", "compression", "guard formulas"}
+    )
 
-    def recognises(self, head: bytes) -> bool:  # noqa: ARG002
+    def recognises(self, location: Location) -> bool:  # noqa: ARG002
         return True
+
+    def parts(self, location: Location) -> tuple[str, ...]:  # noqa: ARG002
+        return ()
 
     def open(self, location: Location, request: ReadRequest) -> DelimitedSource:
         return open_delimited(location, request)

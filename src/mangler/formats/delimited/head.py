@@ -10,9 +10,9 @@ from mangler.formats.aside import ASIDE_COLUMNS
 from mangler.formats.compression import ByteStream
 from mangler.formats.delimited.block_reader import LARGEST_ROW
 from mangler.formats.delimited.dialect import Dialect
-from mangler.formats.delimited.header_names import refuse_too_many
 from mangler.formats.delimited.parse import BYTE_ORDER_MARK
 from mangler.formats.delimited.records import Spelling, field_text, find_marks
+from mangler.formats.header_names import refuse_too_many
 from mangler.kernels.text import bits
 from mangler.language.mistake import extract_does_not_fit, file_trouble, reason
 from mangler.table.settings import ReadSettings
@@ -251,3 +251,13 @@ def _past_line_ends(content: bytes, start: int) -> int:
     while content.startswith((b"\r", b"\n"), start):
         start += 1
     return start
+
+
+def written_names(fields: list[bytes], settings: ReadSettings, name: str) -> list[str]:
+    """The names as the header spells them."""
+    try:
+        return [field_text(field, settings.quote, settings.escape) for field in fields]
+    except UnicodeDecodeError:
+        raise file_trouble(
+            "encoding", f"{name}: its header is not UTF-8", "Save the extract as UTF-8."
+        ) from None

@@ -21,15 +21,17 @@ from mangler.formats.delimited.head import (
     is_aside,
     lacks_first_name,
     read_header,
+    written_names,
 )
-from mangler.formats.delimited.header_names import column_names, written_names
 from mangler.formats.delimited.line_ends import ReturnsAsLineEnds
 from mangler.formats.delimited.parse import BYTE_ORDER_MARK, Parser
 from mangler.formats.delimited.records import RETURN, find_marks
 from mangler.formats.delimited.source import NAME, DelimitedSource, Sample
 from mangler.formats.delimited.survey import survey
 from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding, utf16_without_mark
+from mangler.formats.header_names import column_names
 from mangler.formats.location import Location
+from mangler.formats.passed_over import passed_over
 from mangler.language.mistake import enumerate_names, file_trouble
 from mangler.table.read_words import MOST_NAMED
 from mangler.table.schema import Schema
@@ -86,7 +88,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
     dialect = replace(dialect, line_end=header.line_end)
     fields = header.fields[len(ASIDE_COLUMNS) :] if from_aside else header.fields
     names, settings = _named(fields, head, header, settings, dialect, request.survey)
-    given = _names_given(fields, names, settings) if said.called is None else ()
+    given = _names_given(fields, names, settings, head.name) if said.called is None else ()
     detected |= {"names": f"{enumerate_names(given, 4)} given by Mangler"} if given else {}
     detected |= _bytes_told(header, bool(returns), None if said.encoding else encoding, location)
     reader = BlockReader(
@@ -102,7 +104,6 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         skip_last=settings.skip_last,
         ends_with_line_end=settings.header_absent or head.content[: header.start].endswith(b"\n"),
     )
-    parser = Parser(names, dialect, settings.nulls, settings.ragged == "pad", name, from_aside, request.rows)
     details = {
         "format": NAME,
         "delimiter": "" if settings.delimiter == NOWHERE else settings.delimiter or "",
@@ -120,10 +121,24 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         any(getattr(said, part) != getattr(settings, part) for part in LAYOUT),
         given,
         sample,
-        parser,
+        _parser(names, dialect, settings, name, from_aside, request),
         reader,
         location,
+        passed_over(request, NAME),
     )
+
+
+def _parser(
+    names: tuple[str, ...],
+    dialect: Dialect,
+    settings: ReadSettings,
+    name: str,
+    from_aside: bool,
+    request: ReadRequest,
+) -> Parser:
+    rules = (settings.nulls, settings.ragged == "pad")
+    guarded = request.settings.guard_formulas
+    return Parser(names, dialect, *rules, name, from_aside, request.rows, guarded)
 
 
 def _quoting(head: Head, header: Header, dialect: Dialect) -> str:
@@ -231,20 +246,23 @@ def _named(
     if may_lack and lacks_first_name(head, header, dialect):
         fields = [b"", *fields]
     if not surveyed or settings.called is not None:
-        return column_names(fields, settings, head.name), settings
-    names = column_names(fields, replace(settings, names_completed=True), head.name)
-    if settings.header_absent or list(names) == written_names(fields, settings):
+        return column_names(written_names(fields, settings, head.name), settings, head.name), settings
+    written = written_names(fields, settings, head.name)
+    names = column_names(written, replace(settings, names_completed=True), head.name)
+    if settings.header_absent or list(names) == written:
         return names, settings
     if settings.names_completed or len(names) > MOST_NAMED:
         return names, replace(settings, names_completed=True)
     return names, replace(settings, called=names)
 
 
-def _names_given(fields: list[bytes], names: tuple[str, ...], settings: ReadSettings) -> tuple[str, ...]:
+def _names_given(
+    fields: list[bytes], names: tuple[str, ...], settings: ReadSettings, name: str
+) -> tuple[str, ...]:
     """Names that were given to columns, because the header has none for them."""
     if settings.header_absent:
         return names if settings.called is None else ()
-    written = written_names(fields, settings)
+    written = written_names(fields, settings, name)
     written = [""] * (len(names) - len(written)) + written
     return tuple(name for name, own in zip(names, written, strict=True) if name != own)
 

@@ -19,9 +19,9 @@ from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.fixed_width import cut_block
 from mangler.formats.delimited.records import NONE, Positions, split_record
 from mangler.formats.encoding import offer
+from mangler.formats.guard import without_guard
+from mangler.formats.null_words import with_null_words
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.text.text_view import with_nulls
-from mangler.kernels.text.whole import WholeMatcher, match_whole
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.table.batch import Batch
 from mangler.table.row_notes import RowNotes, merged
@@ -46,6 +46,8 @@ class Parser:
     """The file's first four columns tell why its rows were set aside, and are no part of the table."""
     rows: int | None = None
     """Only rows up to this number are wanted."""
+    guard_formulas: bool = False
+    """Whether the mark is taken off that keeps texts from being formulas."""
 
     @property
     def skipped(self) -> int:
@@ -95,7 +97,9 @@ class Parser:
             count = int(np.searchsorted(rows, self.rows, side="right"))
             rows, columns = rows[:count], [column.slice(0, count) for column in columns]
             unfit = unfit.only(unfit.rows <= self.rows)
-        columns, nulls = self._null_words(columns)
+        if self.guard_formulas:
+            columns = [without_guard(column) for column in columns]
+        columns, nulls = with_null_words(columns, self.null_words)
         return ParsedBatch(Batch(tuple(columns), rows, block), unfit, nulls)
 
     def _unfit(self, block: Block, broken: Positions, ragged: dict[int, int], blank: Positions) -> RowNotes:
@@ -264,18 +268,6 @@ class Parser:
             f"{self.name}, line {line}: row {block.first_row + index:,}{column} holds {what}",
             advice,
         )
-
-    def _null_words(self, columns: list[ColumnArray]) -> tuple[list[Any], int]:
-        if not self.null_words:
-            return columns, 0
-        matcher = WholeMatcher(self.null_words)
-        out, made = [], 0
-        for column in columns:
-            found = match_whole(column, matcher).codes >= 0
-            count = int(np.count_nonzero(found))
-            made += count
-            out.append(with_nulls(column, found) if count else column)
-        return out, made
 
 
 NUL_ADVICE = "Text holds no NUL bytes: the file may be damaged, or in UTF-16, or no text at all."

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from mangler.formats.cells import refuse_lists
-from mangler.formats.contract import PendingOutput, Source
+from mangler.formats.contract import Source
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.source import DelimitedSource
 from mangler.formats.delimited.writer import Lines, LineWriter, line_writer
-from mangler.formats.delivery import Delivery, NoDelivery, deliver_to
+from mangler.formats.delivered_sink import DeliveredSink
+from mangler.formats.guard import FormulaGuard
+from mangler.formats.text_compression import text_compression
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.settings import WriteSettings
@@ -17,15 +20,13 @@ from mangler.table.settings import WriteSettings
 DEFAULT_DIALECT = Dialect(",", '"', "\n", byte_order_mark=False)
 
 
-class DelimitedSink:
-    """Delimited text to a path; to standard output for None; nowhere when it rehearses."""
+class DelimitedSink(DeliveredSink):
+    """Delimited text, its last line end only where the extract has one."""
 
     def __init__(self, path: Path | None, rehearse: bool = False) -> None:
-        self.path = path
-        self.rows_written = 0
-        self._rehearse = rehearse
-        self._delivery: Delivery | None = None
+        super().__init__(path, rehearse)
         self._writer: LineWriter | None = None
+        self._guard: FormulaGuard | None = None
         self._line_end = b"\n"
         self._owed = b""
         self._ends_empty = False
@@ -35,18 +36,20 @@ class DelimitedSink:
         refuse_lists(schema)
         dialect = like.dialect if isinstance(like, DelimitedSource) else DEFAULT_DIALECT
         self._writer = line_writer(schema.names, settings, dialect)
+        self._guard = FormulaGuard(schema.names, settings.guard_formulas)
         self._line_end = self._writer.line_end
         header = self._writer.header()
-        self._delivery = NoDelivery() if self._rehearse else deliver_to(self.path)
+        self._deliver(text_compression(settings), ".csv")
         self.write(Lines(header, 0))
 
     def encode(self, batch: Batch) -> Lines:
-        assert self._writer is not None
-        return self._writer.lines(batch)
+        assert self._writer is not None and self._guard is not None
+        batch, formulas = self._guard.apply(batch)
+        return replace(self._writer.lines(batch), formulas=formulas)
 
     def write(self, encoded: Lines) -> None:
         """The last line end is owed until more comes: an extract may end without one, and so does its output."""
-        assert self._delivery is not None
+        assert self._delivery is not None and self._guard is not None
         content = memoryview(encoded.content)
         if not len(content):
             return
@@ -58,6 +61,7 @@ class DelimitedSink:
         self._delivery.write(content[: len(content) - end])
         self._owed = self._line_end
         self.rows_written += encoded.rows
+        self._guard.note(encoded.formulas)
 
     def finish(self, like: Source) -> None:
         """An empty line without a line end would be no line: the row of a null would be lost."""
@@ -66,14 +70,5 @@ class DelimitedSink:
         if ends or self._ends_empty:
             self._delivery.write(self._owed)
 
-    def pending(self) -> PendingOutput | None:
-        inode = self._delivery.inode() if self._delivery is not None else None
-        return None if self.path is None or inode is None else PendingOutput(self.path.absolute(), inode)
-
-    def commit(self) -> None:
-        if self._delivery is not None:
-            self._delivery.commit()
-
-    def discard(self) -> None:
-        if self._delivery is not None:
-            self._delivery.discard()
+    def warnings(self) -> list[str]:
+        return [] if self._guard is None else self._guard.warnings()

@@ -46,6 +46,8 @@ class DelimitedSource:
     parser: Parser
     reader: BlockReader
     location: Location
+    found: tuple[str, ...] = ()
+    """Remarks that are known from the start."""
 
     @property
     def was_set_aside(self) -> bool:
@@ -66,7 +68,7 @@ class DelimitedSource:
         return explain(self.settings, len(self.schema.columns), self.sample.content, self.sample.complete)
 
     def remarks(self) -> list[str]:
-        found = []
+        found = list(self.found)
         if count := self.reader.empty_lines:
             found.append(f"{count:,} {'empty line' if count == 1 else 'empty lines'} passed over: no rows")
         if count := self.reader.comments:
@@ -74,7 +76,7 @@ class DelimitedSource:
         return found
 
     def digest(self) -> str | None:
-        return self.location.raw.digest()
+        return self.location.digest()
 
     def aside_file(self, path: Path | None) -> DelimitedAsideFile:
         return DelimitedAsideFile(

@@ -46,6 +46,8 @@ class Lines:
 
     content: bytes | memoryview
     rows: int
+    formulas: tuple[tuple[int, int], ...] = ()
+    """How many texts of a column, by its index, would run as formulas in a spreadsheet."""
 
 
 def count_rows(rendered: bytes | memoryview, columns: Sequence[TextArray], quote: str, expected: int) -> int:

@@ -14,8 +14,10 @@ from mangler.insight.columns.values import Values, bound_for
 from mangler.kernels.text.text_view import TextArray
 from mangler.language.columns import ColumnSelector
 from mangler.steps.shared.columnwise import matching_names
+from mangler.table.schema import Column, ValueType
 from mangler.table.select import select
 from mangler.table.settings import ReadSettings
+from mangler.table.stored_types import describe_type
 
 MOST_UNFIT = 20
 
@@ -27,6 +29,14 @@ class ColumnCounts:
     name: str
     facts: Facts
     values: Values
+    type: ValueType = ValueType.TEXT
+    """The one that the file gives it."""
+    stored: str = "text"
+    """The same in words: that of the file where steps do not know it."""
+
+    @property
+    def is_text(self) -> bool:
+        return self.type is ValueType.TEXT
 
 
 @dataclass
@@ -86,7 +96,7 @@ def count_file(
         why = source.explain_missing() if settings.delimiter is not None else None
         counted = FileCounts(
             source.name,
-            [ColumnCounts(schema.names[i], Facts(), Values(bound)) for i in chosen],
+            [_of_column(schema.columns[i], bound) for i in chosen],
             tuple(schema.names),
             dict(source.detected),
             read_as=source.read_as,
@@ -118,6 +128,10 @@ def count_file(
         return counted
     finally:
         source.close()
+
+
+def _of_column(column: Column, bound: int) -> ColumnCounts:
+    return ColumnCounts(column.name, Facts(), Values(bound), column.type, describe_type(column))
 
 
 def count_columns(name: str, columns: Mapping[str, TextArray]) -> FileCounts:

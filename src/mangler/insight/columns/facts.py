@@ -17,6 +17,7 @@ from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import squeeze, trim, unusual_blanks
 from mangler.kernels.values.format_values import format_values
+from mangler.kernels.values.spelled import encodes, spelled
 
 Counts = npt.NDArray[np.int64]
 MARKS = (",", ";", "|", "/", "\\", "\n", ":", "=", "-", "_", "&", "+", " ")
@@ -143,7 +144,7 @@ def _note_lengths(facts: Facts, values: TextArray) -> None:
 
 def distinct_in(column: ColumnArray) -> tuple[TextArray, Counts, int]:
     """The distinct values of a batch's cells as they are written, how many cells have each, and how many are null."""
-    encoded = column.dictionary_encode()
+    encoded = (column if encodes(column) else spelled(column)).dictionary_encode()
     codes, nulls = encoded.indices, column.null_count
     if nulls:
         codes = codes.drop_null()

@@ -6,10 +6,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
+from mangler.kernels.values.spelled import encodes, spelled
 from mangler.table.batch import Batch
 from mangler.table.small import cells_of
 
@@ -75,6 +75,6 @@ def rows_read(batch: Batch, chosen: tuple[int, ...], is_first: bool) -> RowsRead
 
 
 def _codes(column: ColumnArray) -> Codes:
-    encoded = column if pa.types.is_dictionary(column.type) else column.dictionary_encode()
+    encoded = (column if encodes(column) else spelled(column)).dictionary_encode()
     found: Codes = np.asarray(encoded.indices.fill_null(-1)).astype(np.int32)
     return found

@@ -85,7 +85,7 @@ def _read(recipe: LinkedRecipe, path: str, watcher: DriftWatcher, progress: Prog
         if (why := source.explain_missing()) is not None:
             source.close()
             source = open_source(path, ReadRequest(why.better))
-        watcher.begin(source.schema.names, source.details)
+        watcher.begin(source.schema, source.details)
 
         def observe(partition: Partition) -> tuple[Any, int]:
             parsed = source.read(partition)

@@ -27,6 +27,17 @@ LOOKS: Mapping[Change, Look] = {
 """In the order in which one may be the cause of those after it."""
 
 
+def another_type(now: ColumnPrint, runs: Sequence[ColumnPrint], name: str) -> list[Drift]:
+    """A column that has a type in its file which it had in none of the runs; one without a value has none."""
+    if not now.filled or now.type in {one.type for one in runs}:
+        return []
+    last = next((one for one in runs if one.filled), None)
+    if last is None:
+        return []
+    message = f"{name}: its type is {now.type}, and was {last.type}"
+    return [Drift(Change.TYPE, message, (name,), signature=f"{last.type} {now.type}")]
+
+
 def drift_of_column(now: ColumnPrint, runs: Sequence[ColumnPrint], name: str) -> list[Drift]:
     """The likeliest cause first, with what follows from it; and what cannot come from it."""
     known = Known.of(name, runs)

@@ -12,7 +12,7 @@ from dataclasses import replace
 from difflib import SequenceMatcher
 
 from mangler.insight.fingerprint.change import Change, Drift
-from mangler.insight.fingerprint.column_drift import drift_of_column
+from mangler.insight.fingerprint.column_drift import another_type, drift_of_column
 from mangler.insight.fingerprint.fingerprint import ColumnPrint, Fingerprint
 from mangler.insight.fingerprint.known import LEAST_CELLS, RARELY, shown
 from mangler.language.mistake import enumerate_names
@@ -25,7 +25,7 @@ MOST_COMPARED = 10_000
 FEWER, MORE = 0.4, 2.5
 """Times the rows of any earlier run that are news."""
 EXCEPTIONS = 0.02
-TOGETHER = (Change.WHITE_SPACE, Change.LETTER_CASE, Change.WRITTEN, Change.SCALE, Change.NULLS)
+TOGETHER = (Change.TYPE, Change.WHITE_SPACE, Change.LETTER_CASE, Change.WRITTEN, Change.SCALE, Change.NULLS)
 """Changes that one cause makes in several columns."""
 
 
@@ -43,7 +43,9 @@ def drift_of(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
     for column in now.columns:
         name = pairs.get(column.name, column.name)
         if name in known and column.name in names:
-            of_columns += drift_of_column(column, known[name], name)
+            of_columns += another_type(column, known[name], name)
+            alike = [one for one in known[name] if one.type == column.type]
+            of_columns += drift_of_column(column, alike, name) if alike else []
     of_columns += _not_following(now, before, of_columns)
     found += _one_for_each_cause(of_columns, before)
     return sorted(found, key=lambda drift: -drift.harm)
@@ -52,6 +54,12 @@ def drift_of(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
 def _of_file(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
     """What the file is like as a whole."""
     last, found = before[0], []
+    if now.format not in {one.format for one in before}:
+        found.append(Drift(Change.FORMAT, f"the format is {now.format}, and was {last.format}"))
+    alike = [one for one in before if one.format == now.format]
+    if not alike:
+        return found + _of_rows(now, before)
+    before, last = alike, alike[0]
     if now.delimiter not in {one.delimiter for one in before}:
         message = f"the delimiter is {shown(now.delimiter)}, and was {shown(last.delimiter)}"
         found.append(Drift(Change.DELIMITER, message))
@@ -62,6 +70,12 @@ def _of_file(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
         found.append(
             Drift(Change.QUOTING, f"quotes are {_round(now.quoting)}, and were {_round(last.quoting)}")
         )
+    return found + _of_rows(now, before)
+
+
+def _of_rows(now: Fingerprint, before: Sequence[Fingerprint]) -> list[Drift]:
+    """Whether there are far fewer rows than ever, or far more."""
+    found = []
     rows = [one.rows for one in before]
     if len(rows) > 1 and min(rows) >= LEAST_CELLS and not FEWER * min(rows) <= now.rows <= MORE * max(rows):
         usual = f"{min(rows):,} to {max(rows):,}" if min(rows) < max(rows) else f"{min(rows):,}"

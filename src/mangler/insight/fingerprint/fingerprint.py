@@ -5,10 +5,16 @@ from __future__ import annotations
 import re
 from collections import Counter
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any
+
+from mangler.formats.location import PART_MARK, split_address
+from mangler.formats.registry import is_known_ending, plain_path
 
 MOST_VALUES = 60
 """A column with more different values is not one of few."""
+DELIMITED = "delimited text"
+"""The format of extracts of which an older run noted none."""
 MOST_FORMS = 12
 """Forms of a column that are known; cells of more of them have no form in common."""
 OTHER_FORMS = "…"
@@ -92,6 +98,8 @@ class ColumnPrint:
     """Cells of the first rows whose value is that of an earlier one; None where it was not counted."""
     total: float | None = None
     """The sum of what is plainly a number; None where most cells are none, or an older run did not add up."""
+    type: str = "text"
+    """The one that the file gives the column."""
 
     @property
     def filled(self) -> int:
@@ -136,6 +144,7 @@ class ColumnPrint:
             "forms": self.forms.to_json() if self.forms is not None else None,
             "repeats": self.repeats,
             "total": self.total,
+            "type": self.type,
         }
 
     @classmethod
@@ -159,6 +168,7 @@ class ColumnPrint:
             Forms.of_json(message["forms"]) if message.get("forms") else None,
             message.get("repeats"),
             message.get("total"),
+            message.get("type", "text"),
         )
 
 
@@ -175,9 +185,12 @@ class Fingerprint:
     follows: list[tuple[str, str, int]] = field(default_factory=list)
     """Columns of few values of which the second follows from the first, in the first rows, and how many rows are
     exceptions."""
+    format: str = DELIMITED
+    """Of the file."""
 
     def to_json(self) -> dict[str, Any]:
         return {
+            "format": self.format,
             "delimiter": self.delimiter,
             "encoding": self.encoding,
             "quoting": self.quoting,
@@ -191,9 +204,13 @@ class Fingerprint:
         columns = [ColumnPrint.of_json(column) for column in message["columns"]]
         follows = [(of, other, exceptions) for of, other, exceptions in message.get("follows", [])]
         quoting = message.get("quoting", "")
-        return cls(message["delimiter"], message["encoding"], columns, message["rows"], quoting, follows)
+        read = message["delimiter"], message["encoding"]
+        return cls(*read, columns, message["rows"], quoting, follows, message.get("format", DELIMITED))
 
 
 def series_of(extract: str) -> str:
-    """The extracts that one is compared with: those of the same name except for its digits."""
-    return re.sub(r"\d+", "#", extract.replace("\\", "/").rpartition("/")[2])
+    """The extracts that one is compared with: those of the same name except for its digits and the format's ending."""
+    file, part = split_address(extract)
+    name = plain_path(Path(file.replace("\\", "/").rpartition("/")[2] or file))
+    stem = name.stem if is_known_ending(name.suffix) else name.name
+    return re.sub(r"\d+", "#", f"{stem}{PART_MARK}{part}" if part else stem)

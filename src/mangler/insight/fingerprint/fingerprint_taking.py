@@ -7,7 +7,7 @@ are written is counted in the first rows, and in all rows only where that may te
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -17,7 +17,7 @@ import pyarrow.compute as pc
 
 from mangler.insight.columns.facts import Counts, distinct_in
 from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind, date_forms_of, kind_of
-from mangler.insight.fingerprint.fingerprint import MOST_VALUES, ColumnPrint, Fingerprint, Forms
+from mangler.insight.fingerprint.fingerprint import DELIMITED, MOST_VALUES, ColumnPrint, Fingerprint, Forms
 from mangler.insight.fingerprint.following import follows_of
 from mangler.insight.fingerprint.form_counts import PLAIN, forms_of
 from mangler.kernels.arrow import ColumnArray
@@ -27,8 +27,10 @@ from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.text.white_space import trim
-from mangler.kernels.values.format_values import format_values
+from mangler.kernels.values.spelled import spelled
 from mangler.table.batch import Batch
+from mangler.table.schema import Schema
+from mangler.table.stored_types import describe_type
 
 MARKS = (";", ",", "|", "/")
 LONGEST_VALUE = 60
@@ -103,15 +105,17 @@ class FingerprintTaker:
     def __init__(self) -> None:
         self._read: tuple[str, str] | None = None
         self._quoting = ""
+        self._format = DELIMITED
         self._columns: list[_ColumnTaker] = []
         self._rows = 0
         self.has_ended = False
 
-    def begin(self, names: Sequence[str], details: Mapping[str, str]) -> None:
+    def begin(self, schema: Schema, details: Mapping[str, str]) -> None:
         self._read = details.get("delimiter", ""), details.get("encoding", "")
         self._quoting = details.get("quoting", "")
-        self._columns = [_ColumnTaker(name) for name in names]
-        self._compares = len(names) <= MOST_COMPARED
+        self._format = details.get("format", DELIMITED)
+        self._columns = [_ColumnTaker(column.name, describe_type(column)) for column in schema.columns]
+        self._compares = len(schema.columns) <= MOST_COMPARED
 
     def observe(self, batch: Batch) -> list[list[Seen]]:
         """A list for each column, of what was seen in the first rows and in the others."""
@@ -149,12 +153,13 @@ class FingerprintTaker:
             return None
         columns = [taker.finished() for taker in self._columns]
         heads = {taker.name: head for taker in self._columns if (head := taker.head) is not None}
-        return Fingerprint(*self._read, columns, self._rows, self._quoting, follows_of(heads))
+        follows = follows_of(heads)
+        return Fingerprint(*self._read, columns, self._rows, self._quoting, follows, self._format)
 
 
 class _ColumnTaker:
-    def __init__(self, name: str) -> None:
-        self.name = name
+    def __init__(self, name: str, type_name: str) -> None:
+        self.name, self.type = name, type_name
         self._cells = self._nulls = self._spaced = 0
         self._forms = Forms()
         self._hashed: list[Hashes] = []
@@ -221,7 +226,7 @@ class _ColumnTaker:
         return len(every) - len(np.unique(every))
 
     def finished(self) -> ColumnPrint:
-        whole = _ColumnTaker(self.name)
+        whole = _ColumnTaker(self.name, self.type)
         whole._parts = {mark: Counter(counts) for mark, counts in self._parts.items()}
         whole._lengths = self._lengths
         whole._first.add(self._first)
@@ -252,6 +257,7 @@ class _ColumnTaker:
             forms=self._forms.cut(),
             repeats=self._repeats(),
             total=written.thousandths / 1000 if of_numbers else None,
+            type=self.type,
         )
 
 
@@ -284,7 +290,7 @@ def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | Non
         seen.forms = forms_of(values, counts)
         if head is not None:
             seen.hashed = np.repeat(hashes([values], len(values)), counts)
-            seen.head = trim(format_values(column.slice(0, head))).array
+            seen.head = trim(spelled(column.slice(0, head))).array
     if few is None:
         seen.written, seen.parts, seen.lengths = (
             _written(values, counts),
@@ -295,7 +301,7 @@ def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | Non
 
 
 def _look_at_parts(column: ColumnArray) -> Seen:
-    written = format_values(column.drop_null() if column.null_count else column)
+    written = spelled(column.drop_null() if column.null_count else column)
     cells = trim(written).array
     spaced = int(np.count_nonzero(view(written).lengths != view(cells).lengths))
     blank = view(cells).lengths == 0

@@ -23,6 +23,7 @@ from mangler.insight.finders.table import TableFacts, find_in_table
 from mangler.insight.finders.white_space import find_white_space
 from mangler.insight.profile.proving import prove
 from mangler.language.columns import ColumnSelector
+from mangler.table.schema import ValueType
 from mangler.table.settings import ReadSettings
 
 MOST_FREQUENT = 8
@@ -123,8 +124,12 @@ def profile_file(
 def profile_of(counted: FileCounts) -> Profile:
     """What the counts of a file tell."""
     seen = [Column(column) for column in counted.columns]
-    words = find_null_words(seen)
-    columns = [_profile(column, found) for column, found in zip(seen, words, strict=True)]
+    texts = [column for column in seen if column.counted.is_text]
+    words = dict(zip((column.name for column in texts), find_null_words(texts), strict=True))
+    columns = [
+        _profile(column, words[column.name]) if column.name in words else _typed_profile(column)
+        for column in seen
+    ]
     table = TableFacts(
         seen,
         [column.numbers for column in columns],
@@ -192,6 +197,33 @@ def _profile(column: Column, words: Found) -> ColumnProfile:
         listed=list_column,
         findings=findings,
         proposals=sorted(proven, key=lambda one: not one.sure),
+    )
+
+
+NUMBERS = (ValueType.INTEGER, ValueType.FLOAT, ValueType.DECIMAL)
+MOMENTS = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
+
+
+def _typed_profile(column: Column) -> ColumnProfile:
+    """A column that is no text in its file: it has its type, and only its values may be odd."""
+    counted, found = column.counted, Found()
+    numbers = find_numbers(column)[1] if counted.type in NUMBERS else None
+    dates = find_dates(column)[1] if counted.type in MOMENTS else None
+    if numbers is not None:
+        found.add(find_outliers(column, numbers))
+    values = counted.values
+    order = sorted(range(len(values.counts)), key=lambda i: -int(values.counts[i]))[:MOST_FREQUENT]
+    return ColumnProfile(
+        column.name,
+        counted.facts,
+        values.distinct,
+        values.exact,
+        [(values.values[i].as_py(), int(values.counts[i])) for i in order],
+        counted.stored if column.said.cells else "nothing",
+        counted.stored,
+        numbers=numbers,
+        dates=dates,
+        findings=found.findings if values.exact else [_estimated(one, column) for one in found.findings],
     )
 
 

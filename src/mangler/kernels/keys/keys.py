@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import view
+from mangler.kernels.values.spelled import spelled
 
 Codes = npt.NDArray[np.int64]
 LARGEST = 1 << 62
@@ -116,9 +117,7 @@ MOST_WORDS = 8
 
 def _hash_of(column: ColumnArray, level: int) -> npt.NDArray[np.uint64]:
     if not pa.types.is_string(column.type):
-        column = (
-            column.cast(pa.string()) if not pa.types.is_list(column.type) else pc.binary_join(column, "\x1f")
-        )
+        column = spelled(column)
     cells = view(column)
     lengths, starts = cells.lengths.astype(np.int64), cells.starts.astype(np.int64)
     data = np.zeros(len(cells.data) + WORD, np.uint8)

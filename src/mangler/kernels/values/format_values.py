@@ -8,8 +8,8 @@ import pyarrow.compute as pc
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import TextArray
 
-PLAIN_PRECISION = 38
-"""Of decimals without stated places; those with them have a digit less, and are distinguished so."""
+PLAIN_DECIMAL = pa.decimal128(38, 9)
+"""A decimal without stated places; those with them have other digits, and are distinguished so."""
 
 
 def format_values(array: ColumnArray) -> TextArray:
@@ -21,7 +21,7 @@ def format_values(array: ColumnArray) -> TextArray:
         return pa.nulls(len(array), pa.string())
     if pa.types.is_decimal(kind):
         spelled = _plain_decimals(array)
-        if kind.precision != PLAIN_PRECISION:  # its places are stated, and all are written
+        if kind != PLAIN_DECIMAL:  # its places are stated, and all are written
             return spelled if kind.scale else pc.replace_substring(spelled, pattern=".", replacement="")
         shortened = pc.replace_substring_regex(spelled, pattern=r"(\.[0-9]*?)0+$", replacement=r"\1")
         return pc.replace_substring_regex(shortened, pattern=r"\.$", replacement="")
@@ -30,7 +30,17 @@ def format_values(array: ColumnArray) -> TextArray:
         return _without_empty_fraction(spelled) if kind.tz is None else _with_offset(spelled)
     if pa.types.is_time(kind):
         return _without_empty_fraction(pc.cast(array, pa.string()))
-    return pc.cast(array, pa.string())
+    if pa.types.is_integer(kind) or pa.types.is_floating(kind) or kind in (pa.bool_(), pa.date32()):
+        return pc.cast(array, pa.string())
+    if pa.types.is_dictionary(kind):
+        return format_values(array.dictionary_decode())
+    if pa.types.is_large_string(kind) or pa.types.is_string_view(kind) or pa.types.is_date(kind):
+        return format_values(pc.cast(array, pa.date32() if pa.types.is_date(kind) else pa.string()))
+    from mangler.kernels.values.other_values import format_others, is_uuid
+
+    if isinstance(kind, pa.BaseExtensionType) and not is_uuid(array):
+        return format_values(array.storage)
+    return format_others(array)
 
 
 def _plain_decimals(array: ColumnArray) -> TextArray:

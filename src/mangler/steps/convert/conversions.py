@@ -14,7 +14,7 @@ from mangler.expressions.conversion import converter, shortened
 from mangler.expressions.functions.dates import formatted
 from mangler.expressions.reasons import ByCell, ByDistinct, Reason
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.patterns import flags_of, matches, values_recur
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
@@ -22,12 +22,15 @@ from mangler.kernels.text.whole import WholeMatcher, match_whole
 from mangler.kernels.values.convert import DAY, cast_exactly
 from mangler.kernels.values.date_forms import Moments, read_form, read_serial
 from mangler.kernels.values.number_forms import NumberForm, plain_numbers
+from mangler.kernels.values.plain import plain
 from mangler.kernels.values.zones import in_zone, without_offsets
 from mangler.steps.shared.matching import without_outer_blanks
-from mangler.table.schema import ValueType
+from mangler.table.schema import Column, ValueType
 from mangler.table.types import ARROW, NUMERIC, from_text
 
 MOMENTS = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
+PLACED_PRECISION = 37
+"""Digits of a decimal with stated places."""
 AMBIGUOUS = "is read differently by two of the forms"
 
 
@@ -61,6 +64,18 @@ class Done:
 Converter: TypeAlias = Callable[[Any], Done]
 
 
+def stored_type(column: Column, wanted: Conversion) -> ArrowType:
+    """The type in which a column is written once it is converted; None for the usual one."""
+    if wanted.places is not None:
+        return pa.decimal128(PLACED_PRECISION, wanted.places)
+    if wanted.zone:
+        zoned = (
+            column.type is ValueType.TIMESTAMP and column.stored is not None and column.stored.tz is not None
+        )
+        return pa.timestamp(column.stored.unit if zoned else "us", wanted.zone)
+    return column.stored if column.type is wanted.kind else None
+
+
 def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
     """How a column of this type is converted; None where there is no way."""
     kind = wanted.kind
@@ -70,14 +85,21 @@ def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
 
         def move(array: ColumnArray) -> Done:
             if array.type.tz is not None:  # the same moment on another clock
-                return Done(pc.cast(array, pa.timestamp("us", wanted.zone)))
-            return _zoned(Done(array), pa.nulls(len(array), pa.int64()), array, wanted.zone)
+                return Done(pc.cast(array, pa.timestamp(array.type.unit, wanted.zone)))
+            local = _seen(array)
+            return _zoned(local, pa.nulls(len(array), pa.int64()), local.array, wanted.zone)
 
         return move
     if wanted.serial and source in NUMERIC:
         return lambda array: _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
     if kind is ValueType.TEXT and wanted.written and source in MOMENTS:
-        return lambda array: Done(formatted(_on_the_clock(array), wanted.written[0]))
+        form = wanted.written[0]
+
+        def written(array: ColumnArray) -> Done:
+            seen = _seen(array)
+            return Done(formatted(seen.array, form), seen.failures)
+
+        return written
     if source is kind:
         return lambda array: _with_places(Done(array), wanted)
     work = converter(source, kind)
@@ -85,16 +107,18 @@ def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
         return None
 
     def convert(array: ColumnArray) -> Done:
-        done = work(array if kind is ValueType.TEXT else _on_the_clock(array))
-        return _with_places(Done(done.array, failing(done.failed, _no(array, str(kind)))), wanted)
+        seen = Done(array) if kind is ValueType.TEXT or source in NUMERIC else _seen(array)
+        done = work(seen.array)
+        failures = seen.failures + failing(done.failed, _no(array, str(kind)))
+        return _with_places(Done(done.array, failures), wanted)
 
     return convert
 
 
-def _on_the_clock(array: ColumnArray) -> ColumnArray:
-    """Timestamps of a zone as its clock shows them."""
-    zoned = pa.types.is_timestamp(array.type) and array.type.tz is not None
-    return pc.local_timestamp(array) if zoned else array
+def _seen(array: ColumnArray) -> Done:
+    """Timestamps as expressions see them: those of a zone as its clock shows them."""
+    seen = plain(array)
+    return Done(seen.array, failing(seen.failed, ByCell(array, lambda text: f'"{text}" is too far away')))
 
 
 def _no(array: ColumnArray, what: str) -> Reason:
@@ -179,7 +203,7 @@ def _with_places(done: Done, wanted: Conversion) -> Done:
     """A decimal of stated places; a value with more of them fails."""
     if wanted.places is None:
         return done
-    target = pa.decimal128(37, wanted.places)
+    target = pa.decimal128(PLACED_PRECISION, wanted.places)
     exact = cast_exactly(done.array, target)
     array = done.array
     more = failing(

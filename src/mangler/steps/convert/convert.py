@@ -16,7 +16,7 @@ from mangler.language.literals import Text
 from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.language.types import TypeName
-from mangler.steps.convert.conversions import Conversion, Converter, conversion_of
+from mangler.steps.convert.conversions import Conversion, Converter, conversion_of, stored_type
 from mangler.steps.shared.columnwise import choose, column_remarks, note_examples, such_as
 from mangler.steps.shared.counters import CHANGES, FAILED
 from mangler.steps.shared.failing import FAILURES, Policy, policy_of, remarks_on_failures, settle_failures
@@ -26,6 +26,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import Selection
+from mangler.table.stored_types import describe_type
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -142,12 +143,12 @@ def bind(statement: Statement, schema: Schema) -> Convert:
         if converter is None:
             raise wrong_recipe(
                 "no-conversion",
-                f'"{column.name}" is {column.type}, which has no way to {conversion.kind}',
+                f'"{column.name}" is {describe_type(column)}, which has no way to {conversion.kind}',
                 "Convert it to text first, or make the value with an expression.",
                 statement.span_of("to"),
             )
         converters[index] = converter
-        columns[index] = Column(column.name, conversion.kind)
+        columns[index] = Column(column.name, conversion.kind, stored_type(column, conversion))
     return Convert(Schema(tuple(columns), schema.gone), selection, converters, tuple(schema.names), policy)
 
 

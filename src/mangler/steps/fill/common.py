@@ -11,6 +11,7 @@ from mangler.language.mistake import wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.steps.shared.literals import WIDENED
 from mangler.table.schema import Column, ValueType
+from mangler.table.stored_types import describe_type
 from mangler.table.tally import Tally
 
 IDLE = "these columns have no nulls"
@@ -28,7 +29,7 @@ def refuse_other_type(column: Column, kind: ValueType, span: SourceSpan) -> None
         ' fill text columns with "", fill numeric columns with 0.'
     )
     raise wrong_recipe(
-        "wrong-type", f'"{column.name}" is {column.type}, and {span.text} is {kind}', advice, span
+        "wrong-type", f'"{column.name}" is {describe_type(column)}, and {span.text} is {kind}', advice, span
     )
 
 

@@ -19,6 +19,7 @@ from mangler.steps.shared.literals import literal_kind, scalar_of
 from mangler.table.contract import BoundStep
 from mangler.table.schema import Schema
 from mangler.table.select import Selection
+from mangler.table.stored_types import with_changed
 from mangler.table.tally import Tally
 
 if TYPE_CHECKING:
@@ -132,4 +133,5 @@ def _fill_with(
         tally.counts["cells_changed"] += column.null_count
         return pc.fill_null(column, scalar_of(value, column.type))
 
-    return ColumnwiseStep(schema, statement, selection, work, advise, IDLE, condition)
+    after = with_changed(schema, selection.indices)
+    return ColumnwiseStep(after, statement, selection, work, advise, IDLE, condition)

@@ -17,6 +17,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
 from mangler.table.schema import Schema
 from mangler.table.select import Selection
+from mangler.table.stored_types import with_changed
 from mangler.table.tally import Tally
 
 
@@ -61,4 +62,5 @@ def fill_with_expression(
         if bound.kind is not None:
             refuse_other_type(column, bound.kind, bound.span)
         bounds[index] = cast_to(bound, column.type)
-    return FillWith(schema, selection, bounds, condition, policy_of(statement))
+    after = with_changed(schema, bounds)
+    return FillWith(after, selection, bounds, condition, policy_of(statement))

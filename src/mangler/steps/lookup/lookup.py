@@ -33,7 +33,7 @@ from mangler.steps.shared.new_columns import Placement, placed
 from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
 from mangler.table.reference import Reference
-from mangler.table.schema import Column, Schema, ValueType
+from mangler.table.schema import Schema, ValueType
 from mangler.table.select import named_columns
 from mangler.table.tally import MOST_EXAMPLES, Tally
 from mangler.table.types import from_text
@@ -280,12 +280,15 @@ def bind(statement: Statement, schema: Schema) -> Lookup:
     columns = []
     for index, its_key in zip(indices, its_keys, strict=True):
         column, kind = reference.column(its_key.value), schema.columns[index].type
+        column = format_values(column)  # the file may have another type than the extract
         if kind is not ValueType.TEXT:
             converted = from_text(column, kind)
             unread += int(np.count_nonzero(converted.failed))
             column = converted.array
         columns.append(folded(column, statement.has("anycase")))
-    new = [(Column(item.get("as", item["name"]).value), item.get("as", item["name"]).span) for item in bring]
+    brought = [reference.schema.columns[reference.schema.names.index(item["name"].value)] for item in bring]
+    names = [item.get("as", item["name"]) for item in bring]
+    new = [(column.renamed(name.value), name.span) for column, name in zip(brought, names, strict=True)]
     placement = placed(statement, schema, indices, new, in_place=False)
     matched = statement.values.get("matched", "keep")
     is_check = not bring and matched == "keep"

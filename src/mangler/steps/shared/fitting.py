@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.values.convert import cast_exactly
+from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.values.convert import Converted, cast_exactly
 from mangler.kernels.values.zones import on_clock
 
 
@@ -16,12 +19,33 @@ def fitted(array: ColumnArray, old: ColumnArray) -> tuple[ColumnArray, tuple[Fai
     kind = old.type
     if array.type == kind or pa.types.is_null(kind):
         return array, ()
-    if pa.types.is_timestamp(kind) and kind.tz is not None and pa.types.is_timestamp(array.type):
-        done = on_clock(array, kind.tz)
-        what = f"does not exist, or stands twice, on the clock of {kind.tz}"
+    if pa.types.is_timestamp(kind) and pa.types.is_timestamp(array.type):
+        done = _without_failing(array) if kind.tz is None else on_clock(array, kind.tz)
+        what = (
+            f"has no place in a timestamp of {kind.unit}"
+            if kind.tz is None
+            else f"does not exist, or stands twice, on the clock of {kind.tz}"
+        )
+        if kind.unit != "us":
+            done = _in_unit(done, kind)
+    elif pa.types.is_time(kind) and pa.types.is_time(array.type):
+        done = _without_failing(array.cast(kind))
+        what = ""
     elif pa.types.is_decimal(kind) and pa.types.is_decimal(array.type):
         done = cast_exactly(array, kind)
         what = f"has more than {kind.scale} places"
     else:
         return array, ()
     return done.array, failing(done.failed, ByCell(array, lambda text: f'"{text}" {what}'))
+
+
+def _without_failing(array: ColumnArray) -> Converted:
+    return Converted(array, np.zeros(len(array), np.bool_))
+
+
+def _in_unit(done: Converted, kind: ArrowType) -> Converted:
+    """Timestamps of microseconds in another unit; one that the unit has no place for fails."""
+    rough = pc.cast(done.array, kind, safe=False)
+    fits = flags_of(pc.equal(pc.cast(rough, done.array.type, safe=False), done.array))
+    failed = done.failed | (~fits & flags_of(done.array.is_valid()))
+    return Converted(pc.if_else(pa.array(~failed), rough, None), failed)

@@ -12,6 +12,7 @@ from mangler.language.usage import parse_usage
 from mangler.steps.shared.columnwise import matching_names
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import quote_name, select
+from mangler.table.stored_types import describe_type
 
 
 def columns_after_by(
@@ -34,8 +35,15 @@ def refuse_lists(schema: Schema, indices: Iterable[int], span: SourceSpan, way: 
     """Lists are not compared. `way` is a further way out, with a hole for the column."""
     for index in indices:
         column = schema.columns[index]
+        name = quote_name(column.name)
+        if column.type is ValueType.OTHER:
+            raise wrong_recipe(
+                "wrong-type",
+                f'"{column.name}" is {describe_type(column)}, and such values are not compared',
+                f"Make a text of it first: convert {name} to text.{way.format(name)}",
+                span,
+            )
         if column.type is ValueType.LIST:
-            name = quote_name(column.name)
             raise wrong_recipe(
                 "wrong-type",
                 f'"{column.name}" is a list, and lists are not compared',

@@ -18,6 +18,7 @@ from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import missing_column, quote_name
+from mangler.table.stored_types import describe_type
 
 MOST_COLUMNS = 10_000
 """So many columns a step makes of the data at most."""
@@ -134,7 +135,7 @@ def text_column(name: Name, schema: Schema, verb: str) -> int:
     )
     message = Mistake(
         "wrong-type",
-        f'{verb} works on text, and "{column.name}" is {column.type}',
+        f'{verb} works on text, and "{column.name}" is {describe_type(column)}',
         f"Write {way} first.",
         name.span,
     )

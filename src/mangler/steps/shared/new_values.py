@@ -13,6 +13,7 @@ from mangler.expressions.value import Failure, Value, only_where
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags
+from mangler.kernels.values.spelled import encodes, spelled
 from mangler.steps.shared.failing import Policy, settle_failures, take_out
 from mangler.steps.shared.fitting import fitted
 from mangler.table.batch import Batch
@@ -64,5 +65,7 @@ def count_changes(before: ColumnArray, after: Any, tally: Tally) -> None:
     if before.type != after.type:
         tally.counts["cells_changed"] += int(np.count_nonzero(~(was_null & is_null)))
         return
+    if not encodes(before):  # Arrow compares no lists
+        before, after = spelled(before), spelled(after)
     same = flags_of(pc.equal(before, after)) | (was_null & is_null)
     tally.counts["cells_changed"] += int(np.count_nonzero(~same))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from mangler.formats.delimited.records import field_text
-from mangler.language.mistake import Refusal, enumerate_names, extract_does_not_fit, file_trouble
+from collections.abc import Sequence
+
+from mangler.language.mistake import Refusal, enumerate_names, extract_does_not_fit
 from mangler.table.settings import ReadSettings
 
 MOST_COLUMNS = 100_000
@@ -13,15 +14,9 @@ MOST_OFFERED = 40
 """Columns whose names are offered all, as a statement that can be pasted."""
 
 
-def column_names(fields: list[bytes], settings: ReadSettings, name: str) -> tuple[str, ...]:
-    """The columns' names, as the header or `called` has them."""
-    refuse_too_many(len(fields), name)
-    try:
-        names = written_names(fields, settings)
-    except UnicodeDecodeError:
-        raise file_trouble(
-            "encoding", f"{name}: its header is not UTF-8", "Save the extract as UTF-8."
-        ) from None
+def column_names(names: Sequence[str], settings: ReadSettings, name: str) -> tuple[str, ...]:
+    """The columns' names, as the header or `called` has them. Two columns with one name are refused."""
+    refuse_too_many(len(names), name)
     if settings.called is not None:
         is_short = settings.ragged == "pad" and len(names) < len(settings.called)
         if len(settings.called) != len(names) and not is_short:
@@ -44,11 +39,6 @@ def column_names(fields: list[bytes], settings: ReadSettings, name: str) -> tupl
     return tuple(names)
 
 
-def written_names(fields: list[bytes], settings: ReadSettings) -> list[str]:
-    """The names as the header spells them; a UnicodeDecodeError where it is not UTF-8."""
-    return [field_text(field, settings.quote, settings.escape) for field in fields]
-
-
 def refuse_too_many(columns: int, name: str) -> None:
     """Refuses a table so wide that its columns would take all memory."""
     if columns > MOST_COLUMNS:
@@ -59,7 +49,7 @@ def refuse_too_many(columns: int, name: str) -> None:
         )
 
 
-def unique_names(names: list[str]) -> list[str]:
+def unique_names(names: Sequence[str]) -> list[str]:
     """The names, repeated ones with a number behind them; `column_3` for one that is blank."""
     taken, fresh = set(names), set[str]()
     last: dict[str, int] = {}
@@ -75,7 +65,7 @@ def unique_names(names: list[str]) -> list[str]:
     return out
 
 
-def _unusable(name: str, what: str, names: list[str]) -> Refusal:
+def _unusable(name: str, what: str, names: Sequence[str]) -> Refusal:
     """Offers `called` with every column named, ready to be pasted."""
     from mangler.table.select import quote_name
 

@@ -1,0 +1,118 @@
+"""Objects as columns: nested objects become columns with dotted names, each of one type."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from decimal import Decimal
+from itertools import chain
+from operator import itemgetter
+from typing import Any, TypeAlias
+
+import pyarrow as pa
+
+from mangler.formats.json.exact import dumped
+from mangler.formats.json.kinds import Facts, Kind, Target, facts_of
+from mangler.kernels.arrow import ColumnArray
+
+Path: TypeAlias = tuple[str, ...]
+"""The keys that lead to a value."""
+DEEPEST = 16
+"""Objects nested more deeply than this are kept as JSON in a text."""
+
+
+class TooSparseError(Exception):
+    """Objects have so few keys in common that a table of them would be nearly all nulls."""
+
+    def __init__(self, keys: int) -> None:
+        self.keys = keys
+
+
+def values_by_path(
+    rows: list[Any], kept_whole: Iterable[Path] = (), most_cells: int | None = None
+) -> dict[Path, list[Any]]:
+    """For each path the values of all rows, None where a row has none. Objects at `kept_whole` are not taken apart.
+
+    An object that was taken apart has its path too, with the values that are no objects. More cells than
+    `most_cells` in one level of objects are a TooSparseError.
+    """
+    whole = set(kept_whole)
+    found: dict[Path, list[Any]] = {}
+    _take_apart(rows, (), whole, found, most_cells)
+    return found
+
+
+def _take_apart(
+    rows: list[Any], above: Path, whole: set[Path], found: dict[Path, list[Any]], most_cells: int | None
+) -> None:
+    shapes = dict.fromkeys(map(tuple, rows))
+    names = list(dict.fromkeys(chain.from_iterable(shapes)))
+    if most_cells is not None and len(names) * len(rows) > most_cells:
+        raise TooSparseError(len(names))
+    for name in names:
+        path = (*above, name)
+        values = list(map(itemgetter(name), rows)) if len(shapes) == 1 else [row.get(name) for row in rows]
+        found[path] = values
+        if path in whole or len(path) >= DEEPEST or dict not in set(map(type, values)):
+            continue
+        inside = [value if type(value) is dict else _NOTHING for value in values]
+        _take_apart(inside, path, whole, found, most_cells)
+
+
+_NOTHING: dict[str, Any] = {}
+
+
+def facts_by_path(values: Mapping[Path, list[Any]]) -> dict[Path, Facts]:
+    out = {path: facts_of(column) for path, column in values.items()}
+    for path, facts in out.items():
+        if len(path) >= DEEPEST and Kind.OBJECT in facts.kinds:
+            facts.kinds = (facts.kinds - {Kind.OBJECT}) | {Kind.TREE}
+    return out
+
+
+def built(values: list[Any], target: Target) -> ColumnArray:
+    """A column of these values, which all fit in the type."""
+    kind = target.type
+    if target.is_tree:
+        return pa.array([None if one is None else dumped(one) for one in values], kind)
+    if pa.types.is_string(kind):
+        return pa.array(
+            [one if one is None or type(one) is str else scalar_text(one) for one in values], kind
+        )
+    if pa.types.is_list(kind):
+        return pa.array([None if one is None else _elements(one, kind.value_type) for one in values], kind)
+    if pa.types.is_floating(kind):
+        return pa.array([None if one is None else float(one) for one in values], kind)
+    if pa.types.is_decimal(kind):
+        return pa.array([None if one is None else Decimal(one) for one in values], kind)
+    return pa.array(values, kind)
+
+
+def _elements(value: list[Any], kind: Any) -> list[Any]:
+    if not pa.types.is_string(kind):
+        return value
+    return [one if one is None or type(one) is str else scalar_text(one) for one in value]
+
+
+def scalar_text(value: Any) -> str:
+    """A number, true or false as it is in JSON."""
+    if value is True or value is False:
+        return "true" if value else "false"
+    return str(value) if type(value) is Decimal else dumped(value)
+
+
+def adapted(array: ColumnArray, source: Target | None, target: Target) -> ColumnArray | None:
+    """A column that was built for one type as one of another; None where it must be built again from its values."""
+    if source is None or source.is_tree != target.is_tree:
+        return None
+    if array.type == target.type:
+        return array
+    if pa.types.is_null(array.type):
+        return pa.nulls(len(array), target.type)
+    numeric = pa.types.is_integer(array.type) or pa.types.is_decimal(array.type)
+    if numeric and (pa.types.is_decimal(target.type) or pa.types.is_floating(target.type)):
+        if pa.types.is_decimal(target.type) and pa.types.is_integer(array.type):
+            array = array.cast(pa.decimal128(20, 0))
+        return array.cast(target.type)
+    if pa.types.is_integer(array.type) and pa.types.is_integer(target.type):
+        return array.cast(target.type)
+    return None

@@ -1,0 +1,221 @@
+"""Where the objects of a file are: one per line, one after the other in any layout, or in an array."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import Enum
+from typing import BinaryIO
+
+import numpy as np
+import numpy.typing as npt
+
+from mangler.kernels.text import bits
+from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
+
+BYTE_ORDER_MARK = b"\xef\xbb\xbf"
+LARGEST_ROW = 128 << 20
+"""Bytes of an object."""
+BLANK = b" \t\r\n"
+QUOTE, BACKSLASH, COMMA, LINE_FEED = 34, 92, 44, 10
+
+Offsets = npt.NDArray[np.int64]
+
+
+class Layout(Enum):
+    LINES = "one object per line"
+    VALUES = "objects one after the other"
+    ARRAY = "an array of objects"
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Some objects of a file: their bytes, and where these are in it. `lines` are the lines on which they start."""
+
+    texts: list[bytes]
+    starts: Offsets
+    ends: Offsets
+    lines: Offsets
+    is_cut_off: bool = False
+    """Whether the file ends with the last one, without a line end: it may not be complete."""
+
+
+def layout_of(head: bytes) -> Layout | None:
+    """The layout of a file that starts so; None where it is no JSON of objects."""
+    text = head.removeprefix(BYTE_ORDER_MARK).lstrip(BLANK)
+    if text.startswith(b"["):
+        inside = text[1:].lstrip(BLANK)
+        return Layout.ARRAY if not inside or inside[:1] in (b"{", b"]") else None
+    inside = text[1:].lstrip(BLANK)
+    if not text.startswith(b"{") or (inside and inside[:1] not in (b'"', b"}")):
+        return None
+    first, _, rest = text.partition(b"\n")
+    second = rest.lstrip(BLANK)
+    is_open = first.strip(BLANK) == b"{" or (
+        bool(second) and not second.startswith(b"{") and _depth(first) > 0
+    )
+    return Layout.VALUES if is_open else Layout.LINES
+
+
+def _depth(text: bytes) -> int:
+    data = np.frombuffer(text, np.uint8)
+    return int(_depths(data, _inside(data))[-1]) if len(data) else 0
+
+
+def pieces(file: BinaryIO, layout: Layout, size: int, name: str) -> Iterator[Piece]:
+    """All objects of a file, about so many bytes of them at a time."""
+    reader = _LineReader(name) if layout is Layout.LINES else _ValueReader(name, layout is Layout.ARRAY)
+    offset = len(BYTE_ORDER_MARK) if file.read(len(BYTE_ORDER_MARK)) == BYTE_ORDER_MARK else 0
+    file.seek(offset)
+    rest = b""
+    while content := file.read(size):
+        rest += content
+        piece, used = reader.take(rest, offset)
+        if piece.texts:
+            yield piece
+        rest = rest[used:]
+        offset += used
+        if len(rest) > LARGEST_ROW:
+            raise extract_does_not_fit(
+                "row-too-large",
+                f"{name}, line {reader.line:,}: this object has more than {LARGEST_ROW >> 20} MB",
+                "Is a bracket or a quote not closed before it?",
+            )
+    last = reader.finish(rest, offset)
+    if last.texts:
+        yield last
+
+
+def _made(texts: list[bytes], starts: Offsets, ends: Offsets, lines: Offsets, cut_off: bool = False) -> Piece:
+    return Piece(texts, starts, ends, lines, cut_off)
+
+
+class _LineReader:
+    """Objects on lines of their own; lines of nothing but blanks are none."""
+
+    def __init__(self, name: str) -> None:
+        self.name, self.line = name, 1
+
+    def take(self, content: bytes, offset: int) -> tuple[Piece, int]:
+        end = content.rfind(b"\n") + 1
+        return self._piece(content[:end], offset), end
+
+    def finish(self, content: bytes, offset: int) -> Piece:
+        piece = self._piece(content, offset)
+        return Piece(piece.texts, piece.starts, piece.ends, piece.lines, is_cut_off=bool(piece.texts))
+
+    def _piece(self, content: bytes, offset: int) -> Piece:
+        data = np.frombuffer(content, np.uint8)
+        feeds = np.flatnonzero(data == LINE_FEED)
+        ends = feeds if content.endswith(b"\n") or not content else np.append(feeds, len(content))
+        starts = np.append(0, ends[:-1] + 1) if len(ends) else ends
+        texts = [content[start:end] for start, end in zip(starts.tolist(), ends.tolist(), strict=True)]
+        lines = np.arange(self.line, self.line + len(texts))
+        self.line += len(feeds)
+        filled = np.array([bool(text.strip(BLANK)) for text in texts], np.bool_)
+        if not filled.all():
+            texts = [text for text, is_filled in zip(texts, filled.tolist(), strict=True) if is_filled]
+            starts, ends, lines = starts[filled], ends[filled], lines[filled]
+        return _made(texts, starts + offset, ends + offset, lines)
+
+
+class _ValueReader:
+    """Objects in an array, or one after the other in any layout."""
+
+    def __init__(self, name: str, in_array: bool) -> None:
+        self.name, self.line = name, 1
+        self._in_array, self._is_open, self._is_closed = in_array, False, False
+
+    def take(self, content: bytes, offset: int) -> tuple[Piece, int]:
+        data = np.frombuffer(content, np.uint8)
+        begun = 0
+        if self._in_array and not self._is_open:
+            begun = content.index(b"[") + 1
+            self._is_open = True
+        if self._is_closed:
+            return self._after_the_end(content, 0)
+        inside = _inside(data[begun:])
+        depths = _depths(data[begun:], inside)
+        if len(depths) and depths.min() < (-1 if self._in_array else 0):
+            raise self._damaged("it closes a bracket that was not opened")
+        closing = np.flatnonzero(depths < 0)
+        end = begun + int(closing[0]) if len(closing) else len(content)
+        if self._in_array:
+            marks = (data[begun:end] == COMMA) & ~inside[: end - begun] & (depths[: end - begun] == 0)
+        else:
+            marks = (
+                np.append(False, (depths[1:] == 0) & (depths[:-1] > 0))
+                if len(depths)
+                else np.zeros(0, np.bool_)
+            )
+        ends = np.flatnonzero(marks) + begun + (0 if self._in_array else 1)
+        if len(closing):
+            ends = np.append(ends, end)
+            self._is_closed = True
+        starts = np.append(begun, ends[:-1] + (1 if self._in_array else 0)) if len(ends) else ends
+        piece = self._piece(content, starts, ends, offset, allows_none=bool(len(closing)))
+        used = int(ends[-1]) + (1 if self._in_array else 0) if len(ends) else begun
+        self.line += int(np.count_nonzero(data[:used] == LINE_FEED))
+        if self._is_closed:
+            self._after_the_end(content[used:], 0)
+            used = len(content)
+        return piece, used
+
+    def _piece(self, content: bytes, starts: Offsets, ends: Offsets, offset: int, allows_none: bool) -> Piece:
+        feeds = np.flatnonzero(np.frombuffer(content, np.uint8) == LINE_FEED)
+        texts, firsts = [], []
+        for start, end in zip(starts.tolist(), ends.tolist(), strict=True):
+            text = content[start:end].lstrip(BLANK)
+            firsts.append(end - len(text))
+            texts.append(text.rstrip(BLANK))
+        if allows_none and texts and not texts[-1]:  # the array is empty, or ends with a comma
+            texts.pop()
+            firsts.pop()
+            ends = ends[:-1]
+        begins = np.array(firsts, np.int64)
+        lines = self.line + np.searchsorted(feeds, begins)
+        return _made(texts, begins + offset, ends + offset, lines)
+
+    def _after_the_end(self, content: bytes, used: int) -> tuple[Piece, int]:
+        if content.strip(BLANK):
+            raise self._damaged("something follows the end of its array")
+        nothing = np.zeros(0, np.int64)
+        return _made([], nothing, nothing, nothing), len(content) or used
+
+    def finish(self, content: bytes, offset: int) -> Piece:  # noqa: ARG002
+        if (self._in_array and not self._is_closed) or content.strip(BLANK):
+            raise self._damaged("it ends in the middle of its objects")
+        nothing = np.zeros(0, np.int64)
+        return _made([], nothing, nothing, nothing)
+
+    def _damaged(self, why: str) -> Refusal:
+        return file_trouble(
+            "file-damaged",
+            f"{self.name} cannot be read as JSON behind line {self.line:,}: {why}",
+            "It may be damaged, or not written to its end.",
+        )
+
+
+def _inside(data: npt.NDArray[np.uint8]) -> npt.NDArray[np.bool_]:
+    """Which bytes are inside of texts."""
+    quotes = data == QUOTE
+    slashes = data == BACKSLASH
+    if slashes.any():
+        at = np.arange(len(data))
+        last_other = np.maximum.accumulate(np.where(slashes, -1, at))
+        runs = np.zeros(len(data), np.int64)
+        runs[1:] = (at - last_other)[:-1]
+        quotes = quotes & (runs % 2 == 0)
+    words = bits.odd_so_far(bits.pack(quotes))
+    flags = np.unpackbits(words.view(np.uint8), bitorder="little")[: len(data)]
+    return flags.astype(np.bool_)
+
+
+def _depths(data: npt.NDArray[np.uint8], inside: npt.NDArray[np.bool_]) -> npt.NDArray[np.int32]:
+    """How many brackets are open behind each byte."""
+    steps = np.zeros(len(data), np.int32)
+    opens = ((data == ord("{")) | (data == ord("["))) & ~inside
+    closes = ((data == ord("}")) | (data == ord("]"))) & ~inside
+    steps[opens] = 1
+    steps[closes] = -1
+    return np.cumsum(steps, dtype=np.int32)
