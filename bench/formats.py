@@ -112,7 +112,7 @@ def _table(first: int, rows: int) -> Any:
     def numbers(most: int, kind: Any, share: float = 0.05) -> Any:
         return pa.array(random.integers(0, most, rows), kind, mask=random.random(rows) < share)
 
-    cents = pa.array(random.integers(0, 100_000, rows)).cast(pa.decimal128(9, 0))
+    prices = pa.array(random.integers(0, 1_000, rows)).cast(pa.decimal128(19, 0))
     return pa.table(
         {
             "row": pa.array(np.arange(first, first + rows)),
@@ -126,7 +126,7 @@ def _table(first: int, rows: int) -> Any:
             ),
             "peak_c": numbers(1300, pa.int32()),
             "made": numbers(13, pa.int16()),
-            "price": cents.cast(pa.decimal128(11, 2)),
+            "price": prices.cast(pa.decimal128(21, 2)).cast(pa.decimal128(11, 2)),
             "share": pa.array(random.random(rows).round(6)),
             "done": pa.array(random.random(rows) < 0.5),
             "result": chosen(RESULTS),

@@ -244,6 +244,7 @@ def test_json_without_form_for_a_value_is_warned_of(tmp_path: Path) -> None:
 
 def test_the_bytes_do_not_depend_on_threads(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(scan, "PIECE", 3000)
+    monkeypatch.setattr(scan, "PARTITION", 9000)
     lines = "".join(json.dumps({"n": number, "t": f" {number}"}) + "\n" for number in range(3000))
     (tmp_path / "e.jsonl").write_text(lines)
     recipe = LinkedRecipe.parse("mangler 1\ntrim t\ndrop rows where n % 7 = 0")

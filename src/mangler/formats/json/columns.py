@@ -6,16 +6,25 @@ from collections.abc import Iterable, Mapping
 from decimal import Decimal
 from itertools import chain
 from operator import itemgetter
-from typing import Any, TypeAlias
+from typing import Any, NamedTuple, TypeAlias
 
 import pyarrow as pa
 
 from mangler.formats.json.exact import dumped
-from mangler.formats.json.kinds import Facts, Kind, Target, facts_of
+from mangler.formats.json.kinds import NONE, Facts, Kind, Target, facts_of
 from mangler.kernels.arrow import ColumnArray
 
 Path: TypeAlias = tuple[str, ...]
 """The keys that lead to a value."""
+
+
+class Cells(NamedTuple):
+    """The values of all rows at one path, None where a row has none, and their types."""
+
+    values: list[Any]
+    types: frozenset[type]
+
+
 DEEPEST = 16
 """Objects nested more deeply than this are kept as JSON in a text."""
 
@@ -29,58 +38,76 @@ class TooSparseError(Exception):
 
 def values_by_path(
     rows: list[Any], kept_whole: Iterable[Path] = (), most_cells: int | None = None
-) -> dict[Path, list[Any]]:
+) -> dict[Path, Cells]:
     """For each path the values of all rows, None where a row has none. Objects at `kept_whole` are not taken apart.
 
     An object that was taken apart has its path too, with the values that are no objects. More cells than
     `most_cells` in one level of objects are a TooSparseError.
     """
     whole = set(kept_whole)
-    found: dict[Path, list[Any]] = {}
+    found: dict[Path, Cells] = {}
     _take_apart(rows, (), whole, found, most_cells)
     return found
 
 
 def _take_apart(
-    rows: list[Any], above: Path, whole: set[Path], found: dict[Path, list[Any]], most_cells: int | None
+    rows: list[Any], above: Path, whole: set[Path], found: dict[Path, Cells], most_cells: int | None
 ) -> None:
-    shapes = dict.fromkeys(map(tuple, rows))
-    names = list(dict.fromkeys(chain.from_iterable(shapes)))
-    if most_cells is not None and len(names) * len(rows) > most_cells:
-        raise TooSparseError(len(names))
-    for name in names:
+    columns = _columns_of(rows)
+    if columns is None:
+        names = list(dict.fromkeys(chain.from_iterable(rows)))
+        if most_cells is not None and len(names) * len(rows) > most_cells:
+            raise TooSparseError(len(names))
+        columns = {name: [row.get(name) for row in rows] for name in names}
+    for name, values in columns.items():
         path = (*above, name)
-        values = list(map(itemgetter(name), rows)) if len(shapes) == 1 else [row.get(name) for row in rows]
-        found[path] = values
-        if path in whole or len(path) >= DEEPEST or dict not in set(map(type, values)):
+        types = frozenset(map(type, values))
+        found[path] = Cells(values, types)
+        if path in whole or len(path) >= DEEPEST or dict not in types:
             continue
         inside = [value if type(value) is dict else _NOTHING for value in values]
         _take_apart(inside, path, whole, found, most_cells)
 
 
+def _columns_of(rows: list[Any]) -> dict[str, list[Any]] | None:
+    """The values by key, where all objects have the same keys."""
+    if not rows:
+        return {}
+    names = list(rows[0])
+    if sum(map(len, rows)) != len(names) * len(rows):
+        return None
+    try:
+        return {name: list(map(itemgetter(name), rows)) for name in names}
+    except KeyError:
+        return None
+
+
 _NOTHING: dict[str, Any] = {}
 
 
-def facts_by_path(values: Mapping[Path, list[Any]]) -> dict[Path, Facts]:
-    out = {path: facts_of(column) for path, column in values.items()}
+def facts_by_path(cells: Mapping[Path, Cells]) -> dict[Path, Facts]:
+    out = {path: facts_of(*column) for path, column in cells.items()}
     for path, facts in out.items():
         if len(path) >= DEEPEST and Kind.OBJECT in facts.kinds:
             facts.kinds = (facts.kinds - {Kind.OBJECT}) | {Kind.TREE}
     return out
 
 
-def built(values: list[Any], target: Target) -> ColumnArray:
+def built(cells: Cells, target: Target) -> ColumnArray:
     """A column of these values, which all fit in the type."""
+    values, types = cells
     kind = target.type
     if target.is_tree:
         return pa.array([None if one is None else dumped(one) for one in values], kind)
+    if pa.types.is_string(kind) and types <= {str, NONE}:
+        return pa.array(values, kind)
     if pa.types.is_string(kind):
         return pa.array(
             [one if one is None or type(one) is str else scalar_text(one) for one in values], kind
         )
     if pa.types.is_list(kind):
         return pa.array([None if one is None else _elements(one, kind.value_type) for one in values], kind)
-    if pa.types.is_floating(kind):
+    if pa.types.is_floating(kind) and int in types:
         return pa.array([None if one is None else float(one) for one in values], kind)
     if pa.types.is_decimal(kind):
         return pa.array([None if one is None else Decimal(one) for one in values], kind)

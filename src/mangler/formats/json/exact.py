@@ -14,14 +14,17 @@ from typing import Any
 
 import orjson
 
-LONG_NUMBER = re.compile(rb"-?[0-9]{19,}|-?(?=[0-9.]{17})[0-9]+\.[0-9]+|[0-9.][eE][+-]?[0-9]{3,}")
-"""What may be a number that a float or 64 bits do not hold. Texts may hold it too, which costs time and no more."""
+from mangler.formats.json.long_numbers import (
+    LARGEST,
+    LEAST,
+    MOST_DIGITS,
+    has_long_number,
+    lines_with_long_numbers,
+)
+
 KEY = re.compile(rb'"\s*:')
 SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")
 LONE_SURROGATE = "is no JSON: it holds half of a character (a lone surrogate)"
-LARGEST, LEAST = 2**64 - 1, -(2**63)
-MOST_DIGITS = 4000
-"""Python refuses to read longer integers."""
 NO_ROW = object()
 """Stands for a line that is no row."""
 
@@ -51,21 +54,19 @@ def rows_of(lines: Sequence[bytes]) -> tuple[list[Any], dict[int, str]]:
 
 
 def _fast(lines: Sequence[bytes]) -> tuple[list[Any] | None, dict[int, str]]:
-    """All lines at once, where every one of them is an object."""
+    """All lines, where every one of them is an object."""
     try:
-        rows: list[Any] = orjson.loads(b"[" + b",".join(lines) + b"]")
+        rows: list[Any] = list(map(orjson.loads, lines))
     except orjson.JSONDecodeError:
         return None, {}
-    if len(rows) != len(lines) or any(type(row) is not dict for row in rows):
-        return None, {}
-    return rows, {}
+    return (rows, {}) if set(map(type, rows)) <= {dict} else (None, {})
 
 
 def _row(line: bytes) -> dict[str, Any]:
     try:
         row = orjson.loads(line)
     except orjson.JSONDecodeError as error:
-        if LONG_NUMBER.search(line):
+        if has_long_number(line):
             return exact_row(line)
         raise NotARowError(_told(error)) from None
     if type(row) is not dict:
@@ -93,10 +94,10 @@ def _kind_of(value: Any) -> str:
 def _doubtful(lines: Sequence[bytes], rows: Sequence[Any], reasons: dict[int, str]) -> list[int]:
     """The lines that orjson may not have kept exactly."""
     whole = b"\n".join(lines)
-    doubtful: set[int] = set()
-    if _has_long_number(whole):
-        doubtful = {index for index, line in enumerate(lines) if _has_long_number(line)}
-    if whole.count(b'":') != sum(map(_keys_in, rows)):
+    doubtful = set(lines_with_long_numbers(lines, whole))
+    colons = whole.count(b'":')
+    # Where all values are plain the objects have as many keys as there are colons behind a quote.
+    if colons != sum(map(len, rows)) and colons != sum(map(_keys_in, rows)):
         doubtful |= {
             index
             for index, (line, row) in enumerate(zip(lines, rows, strict=True))
@@ -116,19 +117,6 @@ def _keys_in(value: Any) -> int:
     if type(value) is list:
         return sum(_keys_in(one) for one in value if type(one) is dict or type(one) is list)
     return 0
-
-
-def _has_long_number(content: bytes) -> bool:
-    """Whether there is a number whose value a float, or 64 bits, would change."""
-    return any(_is_changed(found.group()) for found in LONG_NUMBER.finditer(content))
-
-
-def _is_changed(number: bytes) -> bool:
-    if b"." not in number and b"e" not in number.lower():
-        return not LEAST <= int(number[:MOST_DIGITS]) <= LARGEST
-    if b"e" in number.lower():
-        return True
-    return repr(float(number)) != number.decode().rstrip("0")
 
 
 def exact_row(line: bytes) -> dict[str, Any]:

@@ -26,6 +26,7 @@ class Kind(Enum):
     TREE = "lists of objects or lists"
 
 
+NONE = type(None)
 SCALARS = {Kind.BOOLEAN, Kind.INTEGER, Kind.FLOAT, Kind.LONG, Kind.TEXT}
 KIND_OF = {
     bool: Kind.BOOLEAN,
@@ -58,13 +59,14 @@ class Facts:
         self.digits, self.places = max(self.digits, other.digits), max(self.places, other.places)
 
 
-def facts_of(values: list[Any]) -> Facts:
-    """What is seen of a piece of a column; None is null."""
-    types = set(map(type, values)) - {type(None)}
+def facts_of(values: list[Any], types: frozenset[type]) -> Facts:
+    """What is seen of a piece of a column, whose values are of these types; None is null."""
+    types -= {NONE}
     facts = Facts({KIND_OF[kind] for kind in types if kind is not list})
     if int in types:
-        numbers = [value for value in values if type(value) is int]
-        facts.least, facts.greatest = min(0, *numbers), max(0, *numbers)
+        is_alone = len(types) == 1 and None not in values
+        numbers = values if is_alone else [value for value in values if type(value) is int]
+        facts.least, facts.greatest = min(0, min(numbers)), max(0, max(numbers))
     if Decimal in types:
         _note_long(facts, [value for value in values if type(value) is Decimal])
     if list in types:
@@ -79,7 +81,7 @@ def _element_types(values: list[Any]) -> set[type]:
     for value in values:
         if type(value) is list:
             found |= set(map(type, value))
-    return found - {type(None)}
+    return found - {NONE}
 
 
 def _note_long(facts: Facts, numbers: list[Decimal]) -> None:

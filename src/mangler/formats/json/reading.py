@@ -10,7 +10,7 @@ import pyarrow as pa
 
 from mangler.formats.contract import ReadRequest
 from mangler.formats.json.aside import JsonAsideFile
-from mangler.formats.json.scan import JSON, Scan, record_batches, scan, texts_at, unfit_of
+from mangler.formats.json.scan import JSON, Scan, partitions_of, scan, texts_at, unfit_of
 from mangler.formats.json.splitting import Layout, layout_of
 from mangler.formats.location import Location
 from mangler.formats.typed_source import COMMON_CLAUSES, Reading, TypedPartition, TypedSource, typed_source
@@ -74,8 +74,8 @@ def _remarks(found: Scan) -> list[str]:
 
 
 def _partitions(found: Scan, name: str) -> Iterator[TypedPartition]:
-    last = len(found.pieces) - 1
-    for index, (piece, records, spans) in enumerate(record_batches(found)):
+    end = found.pieces[-1].end
+    for index, (piece, records, spans) in enumerate(partitions_of(found)):
 
         def raw(rows: RowNumbers, first: int = piece.first_row, spans: Any = spans) -> ColumnArray:
             return pa.array(texts_at(found.file, spans, rows - first), pa.binary())
@@ -84,7 +84,5 @@ def _partitions(found: Scan, name: str) -> Iterator[TypedPartition]:
             numbers: RowNumbers = np.asarray(spans.column("lines"))[rows - first]
             return numbers
 
-        unfit = unfit_of(piece, spans)
-        yield TypedPartition(
-            index, piece.first_row, records, piece.end, index == last, name, unfit, raw, lines
-        )
+        is_last, unfit = piece.end == end, unfit_of(piece, spans)
+        yield TypedPartition(index, piece.first_row, records, piece.end, is_last, name, unfit, raw, lines)

@@ -8,7 +8,7 @@ showed is built again from the text.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -17,17 +17,28 @@ import pyarrow as pa
 
 from mangler.formats.aside import ASIDE_COLUMNS
 from mangler.formats.header_names import refuse_too_many
-from mangler.formats.json.columns import Path, TooSparseError, adapted, built, facts_by_path, values_by_path
+from mangler.formats.json.columns import (
+    Cells,
+    Path,
+    TooSparseError,
+    adapted,
+    built,
+    facts_by_path,
+    values_by_path,
+)
 from mangler.formats.json.exact import NotARowError, exact_row, rows_of
-from mangler.formats.json.kinds import Facts, Target, target_of
+from mangler.formats.json.kinds import NONE, Facts, Target, target_of
 from mangler.formats.json.splitting import Layout, pieces
+from mangler.formats.quiet_memory import without_collector
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
 from mangler.table.memory_budget import SpoolFile
 from mangler.table.row_notes import RowNotes
 
-PIECE = 4 << 20
-"""Bytes of text that are read at a time."""
+PIECE = 384 << 10
+"""Bytes of text that are read at a time: what is made of them has a place in a processor's cache."""
+PARTITION = 4 << 20
+"""Bytes of text whose rows are handed on together."""
 SMALL = 32 << 20
 """What was read of a file of so many bytes waits in memory."""
 MOST_CELLS_PER_BYTE = 8
@@ -111,7 +122,8 @@ def scan(file: FilePath, layout: Layout, name: str, size: int, rows: int | None)
     try:
         with file.open("rb") as stream:
             for piece in pieces(stream, layout, PIECE, name):
-                _take(found, piece, name)
+                with without_collector():
+                    _take(found, piece, name)
                 if rows is not None and found.rows >= rows:
                     break
     except BaseException:
@@ -188,7 +200,33 @@ def _sparse(name: str, rows: int, keys: int) -> Refusal:
     )
 
 
-def record_batches(found: Scan) -> Iterator[tuple[ScannedPiece, Any, Any]]:
+def partitions_of(found: Scan) -> Iterator[tuple[ScannedPiece, Any, Any]]:
+    """Pieces put together up to the size of a partition: the first of them with all rows, records and spans."""
+    waiting: list[tuple[ScannedPiece, Any, Any]] = []
+    start = 0
+    for one in _record_batches(found):
+        waiting.append(one)
+        if one[0].end - start >= PARTITION:
+            yield _together(waiting)
+            waiting, start = [], one[0].end
+    if waiting:
+        yield _together(waiting)
+
+
+def _together(pieces_read: list[tuple[ScannedPiece, Any, Any]]) -> tuple[ScannedPiece, Any, Any]:
+    first, last = pieces_read[0][0], pieces_read[-1][0]
+    if first is last:
+        return pieces_read[0]
+    whole = replace(first, row_count=sum(piece.row_count for piece, _, _ in pieces_read), end=last.end)
+    records, spans = (
+        pa.Table.from_batches([one[part] for one in pieces_read]).combine_chunks().to_batches()
+        for part in (1, 2)
+    )
+    nothing = pieces_read[0][1]
+    return whole, records[0] if records else nothing, spans[0]
+
+
+def _record_batches(found: Scan) -> Iterator[tuple[ScannedPiece, Any, Any]]:
     """For each piece its rows that fit, in the types of the whole file, and its spans."""
     columns = found.columns
     for piece in found.pieces:
@@ -202,7 +240,7 @@ def record_batches(found: Scan) -> Iterator[tuple[ScannedPiece, Any, Any]]:
         )
         count = record.num_rows
         arrays: list[ColumnArray] = []
-        again: dict[Path, list[Any]] | None = None
+        again: dict[Path, Cells] | None = None
         for path, target in columns.items():
             array = None
             if path in stored:
@@ -211,13 +249,13 @@ def record_batches(found: Scan) -> Iterator[tuple[ScannedPiece, Any, Any]]:
                 array = pa.nulls(count, target.type)
             if array is None:
                 again = again if again is not None else _values_again(found, spans, columns)
-                array = built(again.get(path, [None] * count), target)
+                array = built(again.get(path, Cells([None] * count, frozenset({NONE}))), target)
             arrays.append(pa.ExtensionArray.from_storage(JSON, array) if target.is_tree else array)
         names = [".".join(path) for path in columns]
         yield piece, pa.RecordBatch.from_arrays(arrays, names=names) if arrays else _record([], count), spans
 
 
-def _values_again(found: Scan, spans: Any, columns: dict[Path, Target]) -> dict[Path, list[Any]]:
+def _values_again(found: Scan, spans: Any, columns: dict[Path, Target]) -> dict[Path, Cells]:
     """The values of a piece, read from its text once more."""
     fits = np.asarray(spans.column("unfit").is_null())
     texts = texts_at(found.file, spans, np.flatnonzero(fits))

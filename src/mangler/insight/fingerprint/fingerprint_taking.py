@@ -27,9 +27,9 @@ from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.text.white_space import trim
-from mangler.kernels.values.spelled import spelled
+from mangler.kernels.values.spelled import encodes, spelled
 from mangler.table.batch import Batch
-from mangler.table.schema import Schema
+from mangler.table.schema import Schema, ValueType
 from mangler.table.stored_types import describe_type
 
 MARKS = (";", ",", "|", "/")
@@ -97,6 +97,8 @@ class Seen:
     """A number for each value of first rows, as often as it is there; None where they are not compared."""
     head: TextArray | None = None
     """The cells of the very first rows."""
+    is_typed: bool = False
+    """Whether the file gives the column another type than text: then `written` is always reported."""
 
 
 class FingerprintTaker:
@@ -129,6 +131,7 @@ class FingerprintTaker:
                     part is parts[0],
                     taker.only_parts,
                     head if part is parts[0] else None,
+                    taker.is_text,
                 )
                 for part in parts
                 if len(part)
@@ -160,6 +163,7 @@ class FingerprintTaker:
 class _ColumnTaker:
     def __init__(self, name: str, type_name: str) -> None:
         self.name, self.type = name, type_name
+        self.is_text = type_name == ValueType.TEXT
         self._cells = self._nulls = self._spaced = 0
         self._forms = Forms()
         self._hashed: list[Hashes] = []
@@ -187,6 +191,9 @@ class _ColumnTaker:
             self._compared = False
         if seen.head is not None:
             self._head.append(seen.head)
+        if seen.is_typed:
+            self._note_typed(seen)
+            return
         if self._few is not None and seen.few is not None:
             _add_up(self._few[not seen.is_first], seen.few)
             if len(self._few[0].keys() | self._few[1].keys()) <= MOST_VALUES:
@@ -195,6 +202,15 @@ class _ColumnTaker:
         else:
             self._let_few_go()
             self._take(seen if seen.few is None else _seen_of(seen.few, seen.is_first))
+
+    def _note_typed(self, seen: Seen) -> None:
+        self._first.add(seen.written)
+        if self._few is None:
+            return
+        if seen.few is not None:
+            _add_up(self._few[not seen.is_first], seen.few)
+        if seen.few is None or len(self._few[0].keys() | self._few[1].keys()) > MOST_VALUES:
+            self._few = None
 
     def _let_few_go(self) -> None:
         """There are too many values to keep them all."""
@@ -236,8 +252,9 @@ class _ColumnTaker:
             values = {}
             for few in self._few:
                 _add_up(values, few)
-            whole._few = self._few
-            whole._let_few_go()
+            if self.is_text:
+                whole._few = self._few
+                whole._let_few_go()
         written = whole._first
         written.add(whole._rest)
         of_numbers = written.of_numbers
@@ -272,8 +289,47 @@ def _add_up(values: dict[str, int], more: dict[str, int]) -> None:
         values[value] = values.get(value, 0) + cells
 
 
-def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | None) -> Seen:
+def _look_at_typed(column: ColumnArray, is_first: bool, head: int | None) -> Seen:
+    """A column that is no text: its values as they are, and not how they are written."""
+    seen = Seen(is_first, len(column), column.null_count, is_typed=True)
+    seen.written = _of_type(column)
+    if not _has_many(column):
+        values, counts, _ = distinct_in(column)
+        seen.few = _few(values, counts)
+    if is_first and head is not None:
+        cells = spelled(column)
+        seen.hashed = hashes([cells.drop_null()], len(cells) - cells.null_count)
+        seen.head = cells.slice(0, head)
+    return seen
+
+
+def _has_many(column: ColumnArray) -> bool:
+    """Whether some of the cells show that there are more than a few values; to count them all would take long."""
+    some = column.slice(0, 8 * MOST_VALUES)
+    return encodes(some) and len(some.dictionary_encode().dictionary) > 2 * MOST_VALUES
+
+
+def _of_type(column: ColumnArray) -> Written:
+    """The kind of all cells, and of numbers the least, the greatest and the sum."""
+    filled = len(column) - column.null_count
+    kind = column.type
+    if not (pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind)):
+        return Written(Counter({str(kind): filled} if filled else {}))
+    written = Written(Counter({str(ShapeKind.NUMBER): filled} if filled else {}))
+    numbers = np.asarray(
+        pc.cast(column.drop_null() if column.null_count else column, pa.float64(), safe=False)
+    )
+    numbers = numbers[np.isfinite(numbers)]
+    if len(numbers):
+        written.least, written.most = float(numbers.min()), float(numbers.max())
+        written.thousandths = _thousandths(numbers, np.ones(len(numbers), np.int64))
+    return written
+
+
+def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | None, is_text: bool) -> Seen:
     """`head` is how many of these rows are among the very first; None where no rows are compared."""
+    if not is_text:
+        return _look_at_typed(column, is_first, head)
     if only_parts and not is_first:
         return _look_at_parts(column)
     values, counts, nulls = distinct_in(column)
