@@ -16,9 +16,10 @@ contracts:
 test:
 	pytest
 
-# Mutated extracts and random recipes: no fault of any kind.
+# Mutated extracts, random recipes, damaged files of every format: no fault of any kind.
 attack:
 	python -m bench.attack --extracts 500 --recipes 500 --seed 7
+	python -m bench.attack.readers --cases 100 --seed 7
 
 # docs/manual.md is what the declarations say.
 manual:

@@ -126,7 +126,10 @@ def take_unfinished_away() -> None:
     """At the end of the process."""
     for part in UNFINISHED:
         with contextlib.suppress(OSError):
-            part.unlink()
+            if part.is_dir():
+                shutil.rmtree(part)
+            else:
+                part.unlink()
 
 
 class StreamDelivery:

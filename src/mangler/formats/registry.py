@@ -15,6 +15,8 @@ from mangler.language.mistake import Refusal, file_trouble, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.table.settings import WriteSettings
 
+PARTING = frozenset({"by", "named"})
+"""The clauses of `write` that mean the same for every format."""
 HEAD_SIZE = 512
 """Bytes by which a format is recognised."""
 PACKED = (b"PK", b"ustar")
@@ -220,9 +222,15 @@ def sink_for(
 ) -> tuple[Sink, list[str]]:
     """An output at a path for what is cleaned of a source, and remarks; None: standard output."""
     chosen = format_of_output(source, path, settings)
-    passed_over = _passed_over("write", settings.spans, chosen.write_clauses, chosen)
+    known = chosen.write_clauses | PARTING
+    passed_over = _passed_over("write", settings.spans, known, chosen)
     said = remark("write", chosen.name, passed_over)
-    return chosen.sink(path, rehearse), [said] * bool(passed_over)
+    remarks = [said] * bool(passed_over)
+    if not settings.by:
+        return chosen.sink(path, rehearse), remarks
+    from mangler.formats.parted_sink import PartedSink
+
+    return PartedSink(path, rehearse, lambda own: chosen.sink(own, rehearse)), remarks
 
 
 def _passed_over(

@@ -125,7 +125,9 @@ def _deliver(
         refusal = refusal_of(error)
         output.discard()
         return {one.paths: refused(refusal, one.paths, one.recording) for one in waiting}
-    return {one.paths: delivered(one.cleaned, one.paths, settings, one.recording) for one in waiting}
+    return {
+        one.paths: delivered(one.cleaned, one.paths, settings, one.recording, output.place) for one in waiting
+    }
 
 
 def _refuse_differences(others: dict[OutputPaths, Outcome], lacking: dict[str, str]) -> None:

@@ -37,7 +37,7 @@ def clean_one(
         try:
             cleaned.result.summary.replaced = "" if settings.rehearse else what_was_at(paths.output, past)
             deliver([cleaned], output)
-            return delivered(cleaned, paths, settings, recording)
+            return delivered(cleaned, paths, settings, recording, output.place)
         except BrokenPipeError:
             raise
         except Exception as error:
@@ -84,12 +84,12 @@ def refused(refusal: Refusal, paths: OutputPaths, recording: Recording | None) -
 
 
 def delivered(
-    cleaned: PreparedRun, paths: OutputPaths, settings: JobSettings, recording: Recording | None
+    cleaned: PreparedRun, paths: OutputPaths, settings: JobSettings, recording: Recording | None, place: str
 ) -> Outcome:
     """The account of an extract whose output is in its place, with the names of its files."""
     summary = cleaned.result.summary
     summary.rehearsal = settings.rehearse
-    summary.output = "" if settings.rehearse else str(paths.output) if paths.output else "standard output"
+    summary.output = "" if settings.rehearse else place
     if not settings.rehearse and paths.aside is not None:
         _account_for_aside(summary, paths.aside)
     summary.not_noted = settings.not_noted

@@ -24,6 +24,8 @@ MISTAKE_WORDS = frozenset(
         "too-many-rows",
         "objects-differ",
         "no-header",
+        "too-many-files",
+        "too-wide",
         "century",
         "clauses-conflict",
         "column-gone",

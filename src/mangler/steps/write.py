@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from mangler.language.declaration import Declaration
+from mangler.language.expression import Column
+from mangler.language.literals import Name, Template, Text
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
 from mangler.steps.shared.checks import check_delimiter, check_encoding, codec_of
@@ -12,7 +16,7 @@ DECLARATION = Declaration(
     name="write",
     usage="write [format (text|jsonl|json|parquet|arrow|arrows|workbook)]"
     " [compression (gzip|bzip2|xz|zstd|zip|snappy|lz4|brotli|none)] [delimiter TEXT] [quotes (sparing|always)]"
-    " [nulls TEXT] [encoding TEXT] [line ends (lf|crlf)] [guard formulas]",
+    " [widths NUMBERS] [nulls TEXT] [encoding TEXT] [line ends (lf|crlf)] [by NAMES] [named EXPR] [guard formulas]",
     meaning="Says how the cleaned table is to be written. The ending of the output's name says what is not said here,"
     " .parquet or .csv.gz; what that leaves open is as in the extract, in UTF-8. It stands once, anywhere in the"
     " recipe. A clause that means nothing for the output's format is passed over with a remark; beside format it is a"
@@ -25,6 +29,13 @@ DECLARATION = Declaration(
         " default).",
         "delimiter": "The text between fields, mostly one character. A comma where the extract's columns are aligned"
         " by spaces.",
+        "widths": "How many characters wide each column is, without a delimiter: widths 8, 12, 3. Numbers stand to the"
+        " right, everything else to the left. A cell with more characters, or with a line break, is refused with its"
+        " row.",
+        "by": "One file per value of these columns, in a folder that has the output's name without its ending. The"
+        " folder appears whole or not at all; the one of an earlier run is replaced. Null has a file null.",
+        "named": 'The names of these files: by studio, fired_on named "{studio}-{fired_on}". Without it, the values'
+        " with - between them. Characters that a file's name cannot have become -.",
         "quotes": "sparing (the default) quotes only cells that need it: those that hold the delimiter, a quote"
         " or a line break, and empty texts. always quotes every cell that is not null.",
         "nulls": "The word written for null, without quotes; nothing is written without it. A text that is the"
@@ -53,7 +64,82 @@ def check(statement: Statement) -> list[Mistake]:
                 nulls.span,
             )
         )
+    mistakes += _check_named(statement)
+    for clause in ("delimiter", "quotes"):
+        if statement.has("widths") and statement.has(clause):
+            mistakes.append(
+                Mistake(
+                    "clauses-conflict",
+                    f"columns of a fixed width have no {clause}",
+                    f"Say widths or {clause}.",
+                    statement.span_of(clause),
+                )
+            )
+    widths = statement.values.get("widths", ())
+    mistakes += [
+        Mistake(
+            "count-from-one", "a column is at least one character wide", "Give another width.", width.span
+        )
+        for width in widths
+        if int(width.value) == 0
+    ]
     return mistakes
+
+
+def _form_of(named: Any) -> tuple[tuple[str | Name, ...], list[Any]]:
+    """The name of a file as plain stretches and columns, and what else is in it."""
+    if named is None:
+        return (), []
+    if isinstance(named, Text):
+        return (named.value,), []
+    if not isinstance(named, Template):
+        return (), [named]
+    parts: list[str | Name] = []
+    others = []
+    for part in named.parts:
+        if isinstance(part, str):
+            parts.append(part)
+        elif isinstance(part.expression, Column) and not part.optional:
+            parts.append(Name(part.expression.name, part.expression.span))
+        else:
+            others.append(part.expression)
+    return tuple(parts), others
+
+
+def _check_named(statement: Statement) -> list[Mistake]:
+    """The name of a file is a text, its holes are columns after `by`."""
+    parts, others = _form_of(statement.values.get("named"))
+    columns = {name.value for name in statement.names("by") or ()}
+    if not statement.has("named"):
+        return []
+    if not columns:
+        return [
+            Mistake(
+                "clause-needed",
+                "named is about the files that by makes",
+                'Write by studio named "{studio}", or leave named out.',
+                statement.span_of("named"),
+            )
+        ]
+    mistakes = [
+        Mistake(
+            "text-needed",
+            "the name of a file is a text, with columns in its holes",
+            f'Write named "{{{next(iter(columns))}}}"; make a column before for what is to be worked out.',
+            other.span,
+        )
+        for other in others
+    ]
+    return mistakes + [
+        Mistake(
+            "unknown-column",
+            f'named has a hole for "{part.value}", which is not among the columns after by',
+            f"Write by {', '.join([*sorted(columns), part.value])}, or take the hole out.",
+            part.span,
+        )
+        for part in parts
+        if isinstance(part, Name) and part.value not in columns
+    ]
 
 
 def settings(statement: Statement | None) -> WriteSettings:
@@ -61,10 +147,13 @@ def settings(statement: Statement | None) -> WriteSettings:
     if statement is None:
         return WriteSettings()
     delimiter, nulls = statement.text("delimiter"), statement.text("nulls")
-    encoding = statement.text("encoding")
+    encoding, named = statement.text("encoding"), statement.values.get("named")
     return WriteSettings(
         format=statement.choice("format"),
         compression=statement.choice("compression"),
+        by=tuple(name.value for name in statement.names("by") or ()),
+        named=tuple(part if isinstance(part, str) else (part.value,) for part in _form_of(named)[0]),
+        widths=tuple(int(width.value) for width in statement.values.get("widths", ())),
         guard_formulas=statement.has("guard formulas"),
         delimiter=delimiter.value if delimiter else None,
         quotes=statement.choice("quotes") or "sparing",

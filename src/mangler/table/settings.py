@@ -59,6 +59,12 @@ class WriteSettings:
     """A format's word in recipes: `text`, `jsonl`, `parquet` and others."""
     compression: str | None = None
     """`none`, or the name of a way to compress."""
+    by: tuple[str, ...] = ()
+    """Columns of which each value has a file of its own."""
+    named: tuple[str | tuple[str], ...] = ()
+    """The names of these files: plain stretches, and columns in tuples; empty: the values themselves."""
+    widths: tuple[int, ...] = ()
+    """How many characters wide each column is written, without delimiters."""
     guard_formulas: bool = False
     """Whether texts that a spreadsheet would run as formulas get a mark in front."""
     delimiter: str | None = None

@@ -23,11 +23,12 @@ def test_the_demo_writes_the_example_and_cleans_three_weeks(tmp_path: Path) -> N
         "clayworks-week-19.csv",
         "clayworks-week-20.aside.csv",
         "clayworks-week-20.csv",
+        "clayworks-week-21.xlsx",
         "mended-row.csv",
         "quayside-week-19.aside.csv",
         "quayside-week-19.csv",
     ]
-    assert said(done).count("60 read + ") == 4 and said(done).count("rows: 1 read + ") == 1
+    assert said(done).count("60 read + ") == 5 and said(done).count("rows: 1 read + ") == 1
     for word in ("pending", "tba"):
         assert word not in (folder / "clean" / "clayworks-week-20.csv").read_text("utf-8")
 
@@ -42,6 +43,16 @@ def test_the_drifted_week_is_caught_and_the_fixed_recipe_proves_itself(tmp_path:
     extracts = sorted((tmp_path / "log" / "extracts").iterdir())
     done = mangler("run", "log/kiln-log.mangler", *extracts, "--to", "clean/", cwd=tmp_path)
     assert done.returncode == 1 and "6 extracts: 4 delivered, 2 not delivered" in said(done)
+
+
+def test_the_workbook_runs_with_the_same_recipe_and_differences_of_format_are_reported(
+    tmp_path: Path,
+) -> None:
+    text = said(mangler("demo", "log", cwd=tmp_path))
+    assert "Warning: fired_at: its type is timestamp, and was text" in text
+    assert "Warning: the format is workbook, and was delimited text" in text
+    command = next(line for line in text.split("\n") if line.startswith("  mangler run"))
+    assert mangler(*command.split()[1:], cwd=tmp_path).returncode == 0
 
 
 def test_a_folder_that_is_there_is_left_alone(tmp_path: Path) -> None:

@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from mangler.jobs.output_paths import OutputPaths
 
 WEEK_20 = "clayworks-week-20.csv"
+WEEK_21 = "clayworks-week-21.xlsx"
 FIXED = (
     (
         'read sheet "Log" merged repeat delimiter ";" nulls "", "tbc"',
@@ -34,8 +35,8 @@ def demo(
         int, typer.Option(metavar="N", min=1, max=100_000_000, help="Rows of each sample extract.")
     ] = 60,
 ) -> int:
-    """Write a made-up example, extracts and recipe, and clean it, saying what is done: two weeks, and a third that has
-    drifted, which is caught, mended, and run.
+    """Write a made-up example, extracts and recipe, and clean it, saying what is done: two weeks, a third that has
+    drifted, which is caught, corrected and run, and a fourth that comes as a workbook.
     """
     from mangler.cli.screen import error_console
     from mangler.language.mistake import file_trouble, reason
@@ -52,12 +53,29 @@ def demo(
     except OSError as error:
         raise file_trouble("file-not-written", f"{folder} cannot be written: {reason(error)}") from None
     console = error_console()
-    console.print(f"Wrote {folder}/extracts, four kiln logs as they were typed on the day,")
+    console.print(f"Wrote {folder}/extracts, kiln logs as they were typed on the day,")
     console.print(f"and {folder}/kiln-log.mangler, the recipe that cleans them. Weeks 18 and 19:")
     _run(console, folder, folder / "kiln-log.mangler", [f"extracts/{name}" for name in SHOWN], whole=True)
     _show_drift(console, folder)
     _fix_and_run(console, folder)
+    _run_workbook(console, folder)
     return 0
+
+
+def _run_workbook(console: Console, folder: Path) -> None:
+    """Week 21 comes as a workbook: the same recipe reads it."""
+    recipe = folder / "kiln-log.mangler"
+    console.print()
+    console.print(
+        "Week 21 comes as a workbook, and the same recipe reads it. The title above its header, merged cells"
+    )
+    console.print("and real dates are no trouble; what is not as in the weeks before is reported:")
+    console.print(
+        f"  mangler run {recipe} {folder}/extracts/{WEEK_21} --to {folder}/clean/",
+        style="bold",
+        soft_wrap=True,
+    )
+    _run(console, folder, recipe, [f"extracts/{WEEK_21}"])
 
 
 def _run(

@@ -17,7 +17,8 @@ FilesArgument = Annotated[
     list[str],
     typer.Argument(
         metavar="FILE...",
-        help="The extracts: files, folders, patterns in quotes as 'extracts/*.csv'; - is standard input.",
+        help="The extracts: files, folders, patterns in quotes as 'extracts/*.csv', parts as book.xlsx#Log;"
+        " - is standard input.",
         show_default=False,
         autocompletion=complete_extracts,
     ),
@@ -33,7 +34,8 @@ ToOption = Annotated[
 AsideOption = Annotated[
     str | None,
     typer.Option(
-        metavar="PATH", help="Where rows set aside go. By default beside the output, as NAME.aside.csv."
+        metavar="PATH",
+        help="Where rows set aside go. By default beside the output, as NAME.aside and the extract's own ending.",
     ),
 ]
 RehearseOption = Annotated[
@@ -75,7 +77,7 @@ TogetherOption = Annotated[
         "--together",
         help="All extracts into one output, the file that --to names: each is cleaned by itself, and its rows"
         " follow those of the one before. Columns stand in the order in which they first come; null stands where an"
-        " extract has none. Rows set aside go to a file for each extract, NAME.EXTRACT.aside.csv.",
+        " extract has none. Rows set aside go to a file for each extract, NAME.EXTRACT.aside and an ending.",
     ),
 ]
 WorkersOption = Annotated[

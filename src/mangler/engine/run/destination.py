@@ -22,12 +22,24 @@ class FileOutput:
         self._rehearse = rehearse
         self._sink: Sink | None = None
         self._remarks: list[str] = []
+        self._folder: Path | None = None
 
     @property
     def rows_written(self) -> int:
         return 0 if self._sink is None else self._sink.rows_written
 
+    @property
+    def place(self) -> str:
+        """Where the rows are, for messages: the file, or the folder of several."""
+        if self.path is None:
+            return "standard output"
+        return f"{self._folder}/" if self._folder is not None else str(self.path)
+
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
+        if settings.by and self.path is not None:
+            from mangler.formats.parted_sink import folder_of
+
+            self._folder = folder_of(self.path)
         self._sink, self._remarks = sink_for(like, self.path, self._rehearse, settings)
         self._sink.open(schema, settings, like)
 

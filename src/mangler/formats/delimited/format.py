@@ -40,7 +40,7 @@ class DelimitedText:
         }
     )
     write_clauses: frozenset[str] = frozenset(
-        {"delimiter", "quotes", "nulls", "line ends", "encoding", "compression", "guard formulas"}
+        {"delimiter", "quotes", "nulls", "line ends", "encoding", "compression", "guard formulas", "widths"}
     )
 
     def recognises(self, location: Location) -> bool:  # noqa: ARG002

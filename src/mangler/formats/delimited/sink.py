@@ -35,7 +35,7 @@ class DelimitedSink(DeliveredSink):
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
         refuse_lists(schema)
         dialect = like.dialect if isinstance(like, DelimitedSource) else DEFAULT_DIALECT
-        self._writer = line_writer(schema.names, settings, dialect)
+        self._writer = _writer(schema, settings, dialect)
         self._guard = FormulaGuard(schema.names, settings.guard_formulas)
         self._line_end = self._writer.line_end
         header = self._writer.header()
@@ -72,3 +72,14 @@ class DelimitedSink(DeliveredSink):
 
     def warnings(self) -> list[str]:
         return [] if self._guard is None else self._guard.warnings()
+
+
+def _writer(schema: Schema, settings: WriteSettings, dialect: Dialect) -> LineWriter:
+    """What makes lines: with a delimiter between cells, or with columns of a fixed width."""
+    writer = line_writer(schema.names, settings, dialect)
+    if not settings.widths:
+        return writer
+    from mangler.formats.delimited.fixed_writer import FixedWriter
+
+    known = (writer.names, writer.layout, writer.codec, writer.mark, writer.span)
+    return FixedWriter(*known, settings.widths, settings.spans.get("widths"))
