@@ -45,7 +45,7 @@ def refuse_too_many(columns: int, name: str) -> None:
         raise extract_does_not_fit(
             "too-many-columns",
             f"{name} has {columns:,} columns, and at most {MOST_COLUMNS:,} are read",
-            "Is the delimiter right, and does the header end where it should? Name the delimiter in read.",
+            "Is it the right file? In text, does the header end where it should? Name the delimiter in read.",
         )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mangler.blanks import BLANKS
+from mangler.manual.files_topic import FILES
 from mangler.manual.formats_topic import formats_text
 
 
@@ -155,49 +156,6 @@ ALL_ROWS = """\
   many matches, is at most half of `--memory`; more is refused before it is made.
 - Rows set aside are written as they come, and not kept.
 - The file that `lookup` or `map` looks into is held in memory.
-"""
-
-FILES = """\
-Delimited text: any delimiter, of one character or several; quotes; line breaks inside quotes; LF and CRLF. A quote
-opens only at the start of a field. Delimited text is read as text, always: `007` stays `007`. Delimiter and encoding,
-where `read` does not say them, are detected at the start of the file and reported in the summary.
-
-- Where the table is in the file is said in the recipe: `header row`, `header absent`, `comment`, `widths`, `called`.
-  `look`, `try`, `profile` and `draft` detect it: titles and comments above the header, two header lines, a file
-  without a header, columns of a fixed width, columns without a name or with the same name. They say so, and give the
-  `read` statement for the recipe; `draft` writes it. Where a run refuses an extract that would fit if it were read in
-  another way, the message gives that statement.
-- When more than a tenth of the rows do not fit the header, nothing is delivered, unless `tolerate` says so: the
-  extract is likely to be read in the wrong way.
-- A file without any LF, whose lines end in CR, is read as if they ended in LF. A lone CR among other line ends is data.
-- A row with too few or too many fields, or with text after a closing quote, is set aside as it stands, or as `ragged`
-  says. Empty lines are no rows, but in a table of one column, where they are null.
-- Encodings: UTF-8 and UTF-16 with and without byte order mark, Windows-1252, Latin-1, and any that Python knows. Bytes
-  that do not decode are an error with their row, and so are a NUL byte and a quote that is never closed.
-- Compression with gzip, bzip2, xz or zstd is known by the content, whatever the file's name. An output is compressed
-  when its name ends in `.gz`, `.bz2`, `.xz`, `.zst` or `.zip`, or as `write compression` says.
-- JSON, Parquet, Arrow files and workbooks are read and written too: `mangler manual formats`.
-- A table has at most 100,000 columns. Control characters other than tab and line end are not part of a recipe; in a
-  text they are written as escapes.
-- An output may not be the recipe, a file that the recipe names, an extract, the history, or another output, under any
-  name. The summary says which output a run replaced.
-- The output has the extract's delimiter, quote, line end and UTF-8 byte order mark; its encoding is UTF-8. Only cells
-  that need quotes get them: a cell that no step changes comes out as it went in.
-- Rows set aside go to `NAME.aside.csv`, with the ending of the extract's format, each as it was read, with `_file`,
-  `_row`, `_step` and `_reason` in front. Corrected by hand, the file runs with the same recipe.
-- `mangler run` takes files, folders and patterns in quotes. Of a folder it takes every file but hidden ones,
-  recipes and rows set aside. One that is refused does not stop the others. `--workers N` cleans so many at once, with
-  the same results.
-- `--together` makes one output of all extracts. Each is cleaned by itself: `group`, `sort` or `dedupe` see one extract
-  at a time. The rows follow each other in the order of the extracts; columns stand in the order in which they first
-  come, and null stands where an extract has none. A column that has another type in one of them is text. The delimiter
-  is that of the first, if `write` does not say. Rows set aside go to `NAME.EXTRACT.aside.csv`. An extract that is
-  refused is lacking, and the exit code says so; with `--strict` nothing is delivered then, nor where columns differ.
-- Every run that delivers or is refused is noted in `.mangler/history.db` beside the recipe, or where `--history`
-  says: the recipe and the extract by their content, the summary, the warnings. Rehearsals and runs of the first
-  rows are not. A history that cannot be written stops no run that delivers: the summary says so, and the exit code
-  is 4. `--only-new` passes over what the recipe has delivered before, by content; `mangler history` shows
-  past runs.
 """
 
 EXIT_CODES = """\

@@ -19,6 +19,7 @@ def read_statement(settings: ReadSettings) -> str:
 def _clauses(settings: ReadSettings) -> list[str]:
     plain = ReadSettings()
     said: list[str] = []
+    said += _of_file(settings)
     if settings.delimiter is not None and not settings.widths:
         said.append(f"delimiter {spell_text(settings.delimiter)}{' in runs' * settings.in_runs}")
     if settings.widths:
@@ -47,4 +48,14 @@ def _clauses(settings: ReadSettings) -> list[str]:
         said.append(f"comment {spell_text(settings.comment)}")
     if settings.ragged != plain.ragged:
         said.append(f"ragged {settings.ragged}")
+    said += ["guard formulas"] * settings.guard_formulas
     return said
+
+
+def _of_file(settings: ReadSettings) -> list[str]:
+    """What is said of the format, and of sheets."""
+    said = [] if settings.format is None else [f"format {settings.format}"]
+    if settings.sheet is not None:
+        sheet = settings.sheet
+        said.append(f"sheet {spell_text(sheet) if isinstance(sheet, str) else sheet}")
+    return said + ["merged repeat"] * settings.merged_repeat

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from contextlib import closing
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import chain, islice
 from typing import Any
 
@@ -87,6 +87,8 @@ def open_workbook(location: Location, request: ReadRequest, make_sink: Any) -> T
         detected={"sheet": sheet.name} | ({} if said_header else header),
         was_set_aside=aside,
         remarks=_remarks(table),
+        # The address says which of several sheets is meant; a recipe says it too.
+        read_as=replace(settings, sheet=sheet.name) if location.part and settings.sheet is None else settings,
     )
 
 

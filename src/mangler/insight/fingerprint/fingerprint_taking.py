@@ -8,18 +8,18 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
 import numpy as np
-import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.insight.columns.facts import Counts, distinct_in
-from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind, date_forms_of, kind_of
+from mangler.insight.columns.shape_kinds import ShapeKind, date_forms_of, kind_of
 from mangler.insight.fingerprint.fingerprint import DELIMITED, MOST_VALUES, ColumnPrint, Fingerprint, Forms
 from mangler.insight.fingerprint.following import follows_of
 from mangler.insight.fingerprint.form_counts import PLAIN, forms_of
+from mangler.insight.fingerprint.seen import Hashes, Parts, Seen, Written, few_values, thousandths
+from mangler.insight.fingerprint.typed_look import look_at_typed
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.mark_counts import marks_per_cell
@@ -27,78 +27,19 @@ from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.text.white_space import trim
-from mangler.kernels.values.spelled import encodes, spelled
+from mangler.kernels.values.spelled import spelled
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema, ValueType
 from mangler.table.stored_types import describe_type
 
 MARKS = (";", ",", "|", "/")
-LONGEST_VALUE = 60
 MOST_PARTS = 200
 HEAD_ROWS = 2_000
 """The rows that show which columns follow from another."""
 MOST_COMPARED = 200
 """Columns of a table whose values are compared with each other."""
-LARGEST_SUM = 2.0**62
 FIRST_ROWS = 20_000
 """The rows of an extract that tell whether a column is one of numbers, dates or times."""
-
-Parts = dict[str, Counter[int]]
-Hashes = npt.NDArray[np.uint64]
-
-
-@dataclass
-class Written:
-    """How cells are written, and the least and most of what is plainly a number."""
-
-    forms: Counter[str] = field(default_factory=Counter)
-    least: float | None = None
-    most: float | None = None
-    thousandths: int = 0
-    """The sum of what is plainly a number, in thousandths: whole numbers add up alike in any order."""
-
-    def add(self, other: Written) -> None:
-        self.forms += other.forms
-        self.thousandths += other.thousandths
-        if other.least is not None and other.most is not None:
-            self.least = other.least if self.least is None else min(self.least, other.least)
-            self.most = other.most if self.most is None else max(self.most, other.most)
-
-    @property
-    def by_machine(self) -> bool:
-        """Whether at least half of the cells are numbers, dates or times."""
-        machine = sum(cells for form, cells in self.forms.items() if form in MACHINE or "%" in form)
-        return machine * 2 >= self.forms.total()
-
-    @property
-    def of_numbers(self) -> bool:
-        return self.forms[ShapeKind.NUMBER] * 2 > self.forms.total()
-
-
-@dataclass
-class Seen:
-    """Some cells of a column, all of the first rows or none."""
-
-    is_first: bool
-    cells: int
-    nulls: int
-    """Blank cells too."""
-    few: dict[str, int] | None = None
-    """The values with their cells, where these are few; only then nothing else is reported about them."""
-    parts: Parts = field(default_factory=dict)
-    lengths: tuple[int, int] | None = None
-    """The fewest and the most characters; None where all are blank."""
-    written: Written = field(default_factory=Written)
-    spaced: int = 0
-    """Cells with white space at an end."""
-    forms: Forms = field(default_factory=Forms)
-    """Of first rows only."""
-    hashed: Hashes | None = None
-    """A number for each value of first rows, as often as it is there; None where they are not compared."""
-    head: TextArray | None = None
-    """The cells of the very first rows."""
-    is_typed: bool = False
-    """Whether the file gives the column another type than text: then `written` is always reported."""
 
 
 class FingerprintTaker:
@@ -289,47 +230,10 @@ def _add_up(values: dict[str, int], more: dict[str, int]) -> None:
         values[value] = values.get(value, 0) + cells
 
 
-def _look_at_typed(column: ColumnArray, is_first: bool, head: int | None) -> Seen:
-    """A column that is no text: its values as they are, and not how they are written."""
-    seen = Seen(is_first, len(column), column.null_count, is_typed=True)
-    seen.written = _of_type(column)
-    if not _has_many(column):
-        values, counts, _ = distinct_in(column)
-        seen.few = _few(values, counts)
-    if is_first and head is not None:
-        cells = spelled(column)
-        seen.hashed = hashes([cells.drop_null()], len(cells) - cells.null_count)
-        seen.head = cells.slice(0, head)
-    return seen
-
-
-def _has_many(column: ColumnArray) -> bool:
-    """Whether some of the cells show that there are more than a few values; to count them all would take long."""
-    some = column.slice(0, 8 * MOST_VALUES)
-    return encodes(some) and len(some.dictionary_encode().dictionary) > 2 * MOST_VALUES
-
-
-def _of_type(column: ColumnArray) -> Written:
-    """The kind of all cells, and of numbers the least, the greatest and the sum."""
-    filled = len(column) - column.null_count
-    kind = column.type
-    if not (pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind)):
-        return Written(Counter({str(kind): filled} if filled else {}))
-    written = Written(Counter({str(ShapeKind.NUMBER): filled} if filled else {}))
-    numbers = np.asarray(
-        pc.cast(column.drop_null() if column.null_count else column, pa.float64(), safe=False)
-    )
-    numbers = numbers[np.isfinite(numbers)]
-    if len(numbers):
-        written.least, written.most = float(numbers.min()), float(numbers.max())
-        written.thousandths = _thousandths(numbers, np.ones(len(numbers), np.int64))
-    return written
-
-
 def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | None, is_text: bool) -> Seen:
     """`head` is how many of these rows are among the very first; None where no rows are compared."""
     if not is_text:
-        return _look_at_typed(column, is_first, head)
+        return look_at_typed(column, is_first, head)
     if only_parts and not is_first:
         return _look_at_parts(column)
     values, counts, nulls = distinct_in(column)
@@ -340,7 +244,7 @@ def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | Non
     if blank.any():
         nulls += int(counts[blank].sum())
         values, counts = values.filter(pa.array(~blank)), counts[~blank]
-    few = _few(values, counts)
+    few = few_values(values, counts)
     seen = Seen(is_first, len(column), nulls, few, spaced=spaced)
     if is_first:
         seen.forms = forms_of(values, counts)
@@ -382,25 +286,6 @@ def _seen_of(few: dict[str, int], is_first: bool) -> Seen:
     return Seen(is_first, 0, 0, None, _parts(values, counts), _lengths(values), _written(values, counts))
 
 
-def _few(values: TextArray, counts: Counts) -> dict[str, int] | None:
-    """The values with their cells; None where there are more than a few, or one is long."""
-    known: dict[str, int] = {}
-    start = 0
-    while start < len(values):  # most columns have many values, which a few of them tell
-        for value, cells in zip(
-            values.slice(start, 2 * MOST_VALUES).to_pylist(),
-            counts[start : start + 2 * MOST_VALUES].tolist(),
-            strict=True,
-        ):
-            if len(value) > LONGEST_VALUE:
-                return None
-            known[value] = known.get(value, 0) + cells
-        if len(known) > MOST_VALUES:
-            return None
-        start += 2 * MOST_VALUES
-    return known
-
-
 def _parts(values: TextArray, counts: Counts | None) -> Parts:
     """For each mark that occurs how many cells have so many parts; without counts each value is one cell."""
     found: Parts = {}
@@ -429,13 +314,5 @@ def _written(values: TextArray, counts: Counts) -> Written:
             numbers, each_plain = pc.cast(values.filter(pa.array(is_plain)), pa.float64()), counts[is_plain]
             least_and_most = pc.min_max(numbers).as_py()
             written.least, written.most = least_and_most["min"], least_and_most["max"]
-            written.thousandths = _thousandths(numbers, each_plain)
+            written.thousandths = thousandths(numbers, each_plain)
     return written
-
-
-def _thousandths(numbers: ColumnArray, counts: Counts) -> int:
-    """The sum of numbers, each in so many cells, exact to the thousandth of each."""
-    scaled = np.rint(np.asarray(numbers) * 1000)
-    if float(np.abs(scaled) @ counts) < LARGEST_SUM:
-        return int(scaled.astype(np.int64) @ counts)
-    return sum(int(one) * count for one, count in zip(scaled.tolist(), counts.tolist(), strict=True))
