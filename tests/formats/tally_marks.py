@@ -15,8 +15,8 @@ import pyarrow as pa
 from mangler.formats.aside import AsideRows
 from mangler.formats.contract import Explanation, ParsedBatch, PendingOutput, ReadRequest, Source
 from mangler.formats.delivery import Delivery, NoDelivery, deliver_to
+from mangler.formats.ignored_clauses import ignored_clauses
 from mangler.formats.location import Location
-from mangler.formats.passed_over import passed_over
 from mangler.kernels.arrow import ColumnArray
 from mangler.table.batch import Batch, RowNumbers
 from mangler.table.row_notes import RowNotes
@@ -183,7 +183,7 @@ class TallyMarks:
         head, *lines = content.decode().splitlines()
         schema = Schema(tuple(Column(name, ValueType.INTEGER) for name in head.split(" ")[1:]))
         return MarksSource(
-            location.name, schema, lines[: request.rows], location, passed_over(request, self.name)
+            location.name, schema, lines[: request.rows], location, ignored_clauses(request, self.name)
         )
 
     def sink(self, path: Path | None, rehearse: bool) -> MarksSink:

@@ -124,7 +124,7 @@ def test_a_clause_that_means_nothing_for_it_is_passed_over_with_a_remark(extract
     recipe = LinkedRecipe.parse('mangler 1\nread delimiter ";"\nwrite quotes always\ntolerate 1 row')
     result = recipe.run(extract, extract.with_name("clean.marks"))
     read, written = result.summary.steps[0].remarks
-    assert "read delimiter means nothing for the format tally marks, and was passed over" in read
+    assert "read delimiter means nothing for the format tally marks, and was ignored" in read
     assert "write quotes means nothing for the format tally marks" in written
     assert not result.summary.warnings
 

@@ -15,12 +15,12 @@ def refuse_lists(schema: Schema, place: str = "a cell of delimited text") -> Non
             name = quote_name(column.name)
             raise wrong_recipe(
                 "type-not-written",
-                f'"{column.name}" is {describe_type(column)}, which has no place in {place}',
+                f'"{column.name}" is {describe_type(column)}, which {place} cannot hold',
                 f"Write convert {name} to text, or drop columns {name}.",
             )
         if column.type is ValueType.LIST:
             raise wrong_recipe(
                 "list-in-cell",
-                f'"{column.name}" is a list, which has no place in {place}',
+                f'"{column.name}" is a list, which {place} cannot hold',
                 f'Make a text of it: make {column.name} = joined({column.name}, "; ").',
             )

@@ -37,7 +37,7 @@ class ReadRequest:
     """Whether the bytes of the extract are digested while they are read."""
     memory: int | None = None
     """Bytes that may be taken; None: half of what the machine has."""
-    passed_over: tuple[str, ...] = ()
+    ignored: tuple[str, ...] = ()
     """Clauses of `read` that mean nothing for the extract's format."""
     survey: bool = False
     """Whether the place of the table in the file is detected, and columns without a name get one. That is for

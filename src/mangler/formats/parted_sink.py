@@ -74,7 +74,7 @@ class PartedSink:
         if self.folder is None and not self._rehearse:
             raise wrong_recipe(
                 "several-extracts-one-file",
-                "write by makes several files, which standard output has no place for",
+                "write by makes several files, and standard output holds one",
                 "Name a folder: --to clean/",
                 settings.spans.get("by"),
             )

@@ -9,8 +9,8 @@ from pathlib import Path
 
 from mangler.formats.compression import ENDINGS
 from mangler.formats.contract import Format, ReadRequest, Sink, Source
+from mangler.formats.ignored_clauses import remark
 from mangler.formats.location import Location, open_location, split_address
-from mangler.formats.passed_over import remark
 from mangler.language.mistake import Refusal, file_trouble, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.table.settings import WriteSettings
@@ -77,8 +77,8 @@ def open_source(address: str, request: ReadRequest | None = None) -> Source:
         location = _unpacked(location)
         chosen = _format_of_content(location, request)
         _refuse_part(location, chosen)
-        passed_over = _passed_over("read", request.settings.spans, chosen.read_clauses, chosen)
-        return chosen.open(location, replace(request, passed_over=passed_over))
+        ignored = _ignored("read", request.settings.spans, chosen.read_clauses, chosen)
+        return chosen.open(location, replace(request, ignored=ignored))
     except BaseException:
         location.close()
         raise
@@ -223,9 +223,9 @@ def sink_for(
     """An output at a path for what is cleaned of a source, and remarks; None: standard output."""
     chosen = format_of_output(source, path, settings)
     known = chosen.write_clauses | PARTING
-    passed_over = _passed_over("write", settings.spans, known, chosen)
-    said = remark("write", chosen.name, passed_over)
-    remarks = [said] * bool(passed_over)
+    ignored = _ignored("write", settings.spans, known, chosen)
+    said = remark("write", chosen.name, ignored)
+    remarks = [said] * bool(ignored)
     if not settings.by:
         return chosen.sink(path, rehearse), remarks
     from mangler.formats.parted_sink import PartedSink
@@ -233,7 +233,7 @@ def sink_for(
     return PartedSink(path, rehearse, lambda own: chosen.sink(own, rehearse)), remarks
 
 
-def _passed_over(
+def _ignored(
     verb: str, spans: Mapping[str, SourceSpan], known: frozenset[str], chosen: Format
 ) -> tuple[str, ...]:
     """The clauses that mean nothing for a format. Beside a format that is said they are a mistake."""
@@ -243,7 +243,7 @@ def _passed_over(
         raise wrong_recipe(
             "clause-without-effect",
             f"{verb} {clause} means nothing for the format {chosen.name}",
-            f"Leave the clause out of {verb}, or leave format out to have it passed over.",
+            f"Leave the clause out of {verb}, or leave format out to have it ignored.",
             spans[clause],
         )
     return tuple(without)

@@ -14,10 +14,10 @@ from mangler.formats.aside import ASIDE_COLUMNS, AsideFile
 from mangler.formats.contract import Explanation, ParsedBatch, ReadRequest
 from mangler.formats.guard import without_guard
 from mangler.formats.header_names import column_names
+from mangler.formats.ignored_clauses import ignored_clauses
 from mangler.formats.location import Location
 from mangler.formats.null_words import with_null_words
 from mangler.formats.partition import Partition
-from mangler.formats.passed_over import passed_over
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.row_text import row_texts
 from mangler.table.batch import Batch, RowNumbers
@@ -171,7 +171,7 @@ def typed_source(
     own = list(reading.schema.names)
     names, given, read_as = _named(own, settings, read_as or settings, location.name, request.survey)
     columns = tuple(file_column(name, kind) for name, kind in zip(names, reading.schema.types, strict=True))
-    found = [*passed_over(request, format_name), *remarks]
+    found = [*ignored_clauses(request, format_name), *remarks]
     said = {"format": format_name} if settings.format is None else {}
     packing = {"compression": location.compression} if location.compression else {}
     packing |= {"archive": location.packed_in} if location.packed_in else {}

@@ -1,4 +1,4 @@
-"""What becomes of each type in each format when it is written and read back; the tests measure every entry."""
+"""What happens to each type in each format when it is written and read back; the tests measure every entry."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ uuid                     RAAKKKR
 json                     VKKKKKV
 """
 KEPT: dict[str, dict[str, Outcome]] = {word: {} for word in FORMATS}
-"""For each format, what becomes of each type."""
+"""For each format, what happens to each type."""
 for _line in _MEASURED.strip().splitlines():
     _name, _letters = _line[:25].strip(), _line[25:]
     for _word, _letter in zip(FORMATS, _letters, strict=True):

@@ -28,7 +28,7 @@ decimals with their places, timestamps with their unit and zone, dictionaries, l
 binary, durations, maps and structs, are handed on as they are: `convert … to text` makes a text of them, in
 expressions `text(x)`, `x is null` and `count(x)` work.
 
-- A clause of `read` or `write` that means nothing for a format is passed over with a remark, so that one recipe reads
+- A clause of `read` or `write` that means nothing for a format is ignored with a remark, so that one recipe reads
   this week's workbook and next week's text. Beside `format` it is a mistake.
 - `nulls`, `called`, `names completed` and `guard formulas` mean the same for every format.
 - Rows set aside go to a file in the extract's own format, `NAME.aside.parquet`, with `_file`, `_row`, `_step` and
@@ -49,8 +49,8 @@ JSON = """\
   JSON in a text, and are written as such again. Texts beside numbers are texts; the summary says which columns.
 - Numbers are exact: whole numbers beyond 64 bits, and numbers with more digits than a float holds, are decimals or
   texts.
-- A line that is no JSON, no object, has a key twice, NaN, or half of a character, is set aside. In the file of rows set
-  aside it is a text under `_text`.
+- A line that is not JSON or not an object, or that has a key twice, NaN, or half of a character, is set
+  aside. In the file of rows set aside it is a text under `_text`.
 """
 
 WORKBOOKS = """\

@@ -20,7 +20,7 @@ DECLARATION = Declaration(
     " [ragged (aside|stop|pad)] [guard formulas]",
     meaning="Says how the extract is to be read. What is not said is detected from the file and reported in the"
     " summary. It stands once, anywhere in the recipe. A clause that means nothing for the format of an extract is"
-    " passed over with a remark, so that one recipe reads text and workbooks; beside format it is a mistake.",
+    " ignored with a remark, so that one recipe reads text and workbooks; beside format it is a mistake.",
     clauses={
         "format": "What the file is, where its content and its name do not show it: text (delimited or of fixed"
         " widths), json (one object per line, or an array of objects), parquet, arrow or workbook.",

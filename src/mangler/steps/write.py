@@ -19,7 +19,7 @@ DECLARATION = Declaration(
     " [widths NUMBERS] [nulls TEXT] [encoding TEXT] [line ends (lf|crlf)] [by NAMES] [named EXPR] [guard formulas]",
     meaning="Says how the cleaned table is to be written. The ending of the output's name says what is not said here,"
     " .parquet or .csv.gz; what that leaves open is as in the extract, in UTF-8. It stands once, anywhere in the"
-    " recipe. A clause that means nothing for the output's format is passed over with a remark; beside format it is a"
+    " recipe. A clause that means nothing for the output's format is ignored with a remark; beside format it is a"
     " mistake.",
     clauses={
         "format": "text (delimited), jsonl (one JSON object per line), json (an array of objects), parquet, arrow (an"

@@ -127,7 +127,7 @@ def test_the_table_is_found_below_a_title_and_between_margins(tmp_path: Path, le
         {"kiln": "012", "cone": "06", "made": 3, "left": 1},
     ]
     assert result.summary.detected["header"] == "row 5"
-    assert "1 empty row passed over: no rows" in result.summary.steps[0].remarks
+    assert "1 empty row ignored" in result.summary.steps[0].remarks
 
 
 @pytest.mark.parametrize(

@@ -62,7 +62,7 @@ class ColumnarSink(DeliveredSink):
         self._writer = self._make_writer(pa.PythonFile(self._stream, mode="w"), self._schema, settings)
 
     def _refuse_other_types(self, settings: WriteSettings) -> None:
-        """Refuses columns of types that the format has no place for."""
+        """Refuses columns of types that the format cannot hold."""
         for field in self._schema:
             try:
                 only = pa.schema([field])
@@ -73,7 +73,7 @@ class ColumnarSink(DeliveredSink):
                 name = quote_name(field.name)
                 raise wrong_recipe(
                     "type-not-written",
-                    f'"{field.name}" is {field.type}, which has no place in {self._format_name}',
+                    f'"{field.name}" is {field.type}, which {self._format_name} cannot hold',
                     f"Write convert {name} to text, or drop columns {name}.",
                 ) from None
 

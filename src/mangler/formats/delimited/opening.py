@@ -30,8 +30,8 @@ from mangler.formats.delimited.source import NAME, DelimitedSource, Sample
 from mangler.formats.delimited.survey import survey
 from mangler.formats.encoding import MARKS, Encoding, Transcoded, find_encoding, utf16_without_mark
 from mangler.formats.header_names import column_names
+from mangler.formats.ignored_clauses import ignored_clauses
 from mangler.formats.location import Location
-from mangler.formats.passed_over import passed_over
 from mangler.language.mistake import enumerate_names, file_trouble
 from mangler.table.read_words import MOST_NAMED
 from mangler.table.schema import Schema
@@ -124,7 +124,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         _parser(names, dialect, settings, name, from_aside, request),
         reader,
         location,
-        passed_over(request, NAME),
+        ignored_clauses(request, NAME),
     )
 
 

@@ -24,7 +24,7 @@ from mangler.formats.json.long_numbers import (
 
 KEY = re.compile(rb'"\s*:')
 SURROGATE = re.compile(rb"\\u[dD][89a-fA-F]")
-LONE_SURROGATE = "is no JSON: it holds half of a character (a lone surrogate)"
+LONE_SURROGATE = "is not JSON: it holds half of a character (a lone surrogate)"
 NO_ROW = object()
 """Stands for a line that is no row."""
 
@@ -70,12 +70,12 @@ def _row(line: bytes) -> dict[str, Any]:
             return exact_row(line)
         raise NotARowError(_told(error)) from None
     if type(row) is not dict:
-        raise NotARowError(f"is no object, but {_kind_of(row)}")
+        raise NotARowError(f"is not an object, but {_kind_of(row)}")
     return row
 
 
 def _told(error: orjson.JSONDecodeError) -> str:
-    """Why a line is no JSON, without the place in what was put together of several."""
+    """Why a line is not JSON, without the place in what was put together of several."""
     why = str(error).split(": line ")[0]
     if "UTF-8" in why:
         return "is not UTF-8"
@@ -83,7 +83,7 @@ def _told(error: orjson.JSONDecodeError) -> str:
         return LONE_SURROGATE
     if "depth" in why or "recursion" in why:
         return "is nested too deeply"
-    return f"is no JSON: {why}, at its character {error.pos + 1:,}"
+    return f"is not JSON: {why}, at its character {error.pos + 1:,}"
 
 
 def _kind_of(value: Any) -> str:
@@ -132,9 +132,9 @@ def exact_row(line: bytes) -> dict[str, Any]:
     except RecursionError:
         raise NotARowError("is nested too deeply") from None
     except ValueError as error:
-        raise NotARowError(f"is no JSON: {str(error).split(': line ')[0].lower()}") from None
+        raise NotARowError(f"is not JSON: {str(error).split(': line ')[0].lower()}") from None
     if type(row) is not dict:
-        raise NotARowError(f"is no object, but {_kind_of(row)}")
+        raise NotARowError(f"is not an object, but {_kind_of(row)}")
     if SURROGATE.search(line):
         try:
             dumped(row)
@@ -169,7 +169,7 @@ def _number(digits: str) -> float | Decimal:
 
 
 def _no_constant(word: str) -> None:
-    raise NotARowError(f"is no JSON: {word} is no number")
+    raise NotARowError(f"is not JSON: {word} is not a number")
 
 
 def dumped(value: Any) -> str:

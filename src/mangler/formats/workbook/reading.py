@@ -96,7 +96,7 @@ def _remarks(table: Table) -> list[str]:
     found = []
     if table.empty_rows:
         rows = "1 empty row" if table.empty_rows == 1 else f"{table.empty_rows:,} empty rows"
-        found.append(f"{rows} passed over: no rows")
+        found.append(f"{rows} ignored")
     mixed = [
         f"{name} ({' and '.join(sorted(kind.value for kind in kinds))})"
         for name, kinds in zip(table.names, table.kinds, strict=True)
