@@ -329,3 +329,36 @@ def test_other_kinds_of_workbooks_are_read_and_written_as_xlsx(name: str, tmp_pa
     assert table_of(tmp_path / "o.xlsx").column("kiln").to_pylist()[:3] == ["007", "007", "012"]
     with pytest.raises(Refusal, match="are read, and not written"):
         PLAIN.run(f"{FILES / name}#Log", tmp_path / f"o{Path(name).suffix}")
+
+
+def test_nothing_is_imported_from_the_folder_of_the_extract(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Reading starts another Python, which by itself would look for modules where it is started."""
+    book(tmp_path / "e.xlsx", rows(["a"], [1]))
+    for name in ("pickle.py", "resource.py", "python_calamine.py"):
+        (tmp_path / name).write_text("open('ran', 'w').close()\n")
+    (tmp_path / "mangler").mkdir()
+    (tmp_path / "mangler" / "__init__.py").write_text("open('ran', 'w').close()\n")
+    monkeypatch.chdir(tmp_path)
+    assert PLAIN.run("e.xlsx").table.to_pylist() == [{"a": 1}]
+    assert not (tmp_path / "ran").exists()
+
+
+def test_a_file_that_ends_the_library_is_refused(tmp_path: Path) -> None:
+    """A row number of a binary workbook, damaged so that the rectangle of its cells would take all memory."""
+    content = zipfile.ZipFile(FILES / "kiln.xlsb")
+    with content as package, zipfile.ZipFile(tmp_path / "far.xlsb", "w") as made:
+        for name in package.namelist():
+            part = package.read(name)
+            if name.endswith("sheet1.bin"):
+                # A record of a row is of kind 0 and 17 bytes, one of a truth value of kind 4 and 9 bytes.
+                row, cell = b"\x00\x11\x05\x00\x00\x00", b"\x04\x09\x03\x00\x00\x00"
+                assert row in part and cell in part
+                part = part.replace(row, row[:2] + (1_048_575).to_bytes(4, "little"))
+                at = part.rindex(cell)
+                part = part[:at] + cell[:2] + (16_383).to_bytes(4, "little") + part[at + 6 :]
+            made.writestr(name, part)
+    with pytest.raises(Refusal) as refused:
+        PLAIN.run(f"{tmp_path / 'far.xlsb'}#Log", options=RunOptions(memory=256 << 20))
+    assert "takes more than 256 MB of memory" in str(refused.value)

@@ -33,7 +33,8 @@ def open_parquet(location: Location, request: ReadRequest) -> TypedSource:
     if location.head(4) == ENCRYPTED:
         raise file_trouble("file-encrypted", f"{location.name} is encrypted", "Decrypt it first.")
     try:
-        file = pq.ParquetFile(pa.OSFile(str(path)))
+        # Read ahead, its bytes would stay in memory until the end.
+        file = pq.ParquetFile(pa.OSFile(str(path)), pre_buffer=False)
         schema, aside = own_schema(file.schema_arrow.remove_metadata())
         metadata = file.metadata
         sizes = [metadata.row_group(i).total_byte_size for i in range(metadata.num_row_groups)]

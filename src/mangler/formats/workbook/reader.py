@@ -16,6 +16,8 @@ from mangler.language.mistake import Refusal, file_trouble
 WORKER = "mangler.formats.workbook.worker"
 LEAST_SECONDS, SECONDS_PER_MB = 8, 20
 """Seconds of work, whatever else the machine does."""
+USUAL_MEMORY = 4 << 30
+"""Bytes that it may take where nothing is said."""
 LOCKED = "PasswordError"
 
 
@@ -23,9 +25,10 @@ class WorkbookReader:
     """A workbook that another process has opened."""
 
     def __init__(self, path: Path, name: str, memory: int | None) -> None:
-        self._name, self._memory = name, memory
+        self._name, self._memory = name, memory or USUAL_MEMORY
         self._seconds = LEAST_SECONDS + SECONDS_PER_MB * (path.stat().st_size >> 20)
-        words = [sys.executable, "-m", WORKER, str(path), str(memory or 0), str(self._seconds)]
+        # -P: nothing is imported from the folder that the program was started in.
+        words = [sys.executable, "-P", "-m", WORKER, str(path), str(self._memory), str(self._seconds)]
         self._process = subprocess.Popen(
             words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL
         )
@@ -69,7 +72,7 @@ class WorkbookReader:
         code = self._process.wait()
         if code == -signal.SIGXCPU:
             why = f"reading it took more than {self._seconds} s of work"
-        elif code == -signal.SIGABRT and self._memory:
+        elif code == -signal.SIGABRT:
             why = f"it takes more than {self._memory >> 20:,} MB of memory"
         else:
             why = "the library that reads it gave up"

@@ -20,8 +20,7 @@ BASE = 512 << 20
 def serve(path: str, memory: int, seconds: int) -> None:
     """Answers until standard input ends; memory in bytes and seconds of work are bounded."""
     _bound(resource.RLIMIT_CPU, seconds)
-    if memory:
-        _bound(resource.RLIMIT_AS, memory + BASE)
+    _bound(resource.RLIMIT_AS, memory + BASE)
     from python_calamine import CalamineWorkbook
 
     book: Any = None
