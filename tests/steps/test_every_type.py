@@ -5,10 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 
 import pyarrow as pa
+import pyarrow.parquet as pq
 import pytest
-from tests.formats.every_type.columns import EVERY
+from tests.formats.every_type.columns import EVERY, exact
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
+from mangler.engine.run.options import RunOptions
 from mangler.expressions.aggregates.registry import AGGREGATES
 from mangler.expressions.registry import FUNCTIONS
 from mangler.language.mistake import Refusal
@@ -135,5 +137,15 @@ def test_what_no_step_changes_comes_out_as_it_was(extracts: dict[str, Path]) -> 
         table = LinkedRecipe.parse(f"mangler 1\n{steps}").run(extract).table
         kept = table.column("kept").combine_chunks()
         assert kept.type == EVERY[name].type, name
-        before = EVERY[name].to_pylist()
-        assert kept.to_pylist() == [before[3], before[2], before[0]], name
+        before = exact(EVERY[name])
+        assert exact(kept) == [before[3], before[2], before[0]], name
+
+
+def test_times_are_filled_down_to_the_nanosecond_and_so_told_apart(tmp_path: Path) -> None:
+    moments = pa.array([1, None, 2, None, None], pa.int64()).cast(pa.timestamp("ns"))
+    group = pa.array([1, 1, 2, 3, 3], pa.int64()).cast(pa.timestamp("ns"))
+    extract = tmp_path / "in.parquet"
+    pq.write_table(pa.table({"m": moments, "g": group}), extract, row_group_size=1)
+    for step, expected in (("fill m down", [1, 1, 2, 2, 2]), ("fill m down within g", [1, 1, 2, None, None])):
+        run = LinkedRecipe.parse(f"mangler 1\n{step}").run(extract, options=RunOptions(partition_size=1))
+        assert exact(run.table.column("m").combine_chunks()) == expected

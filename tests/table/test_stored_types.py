@@ -3,7 +3,7 @@ from __future__ import annotations
 import numpy as np
 import pyarrow as pa
 import pytest
-from tests.formats.every_type.columns import EVERY
+from tests.formats.every_type.columns import EVERY, exact
 
 from mangler.table.batch import Batch, NoOrigin
 from mangler.table.schema import Column, Schema, ValueType
@@ -29,7 +29,7 @@ def test_what_no_step_changes_is_stored_as_it_was(name: str) -> None:
     worked = to_worked(array, column)
     assert worked.type == worked_type(column) == empty_columns(Schema((column,)))[0].type
     back = to_stored(worked, column)
-    assert back.type == array.type and back.to_pylist() == array.to_pylist()
+    assert back.type == array.type and exact(back) == exact(array)
 
 
 NOT_PUT_TOGETHER = {"union"}
@@ -44,8 +44,8 @@ def test_rows_can_be_chosen_and_put_together(name: str) -> None:
     chosen = batch.filter(np.array([False, True, True, True])).slice(1, 2)
     both = concat_batches([chosen, chosen], NoOrigin())
     stored = stored_batch(both, Schema((column,))).columns[0]
-    wanted = EVERY[name].to_pylist()[2:]
-    assert stored.to_pylist() == wanted + wanted
+    wanted = exact(EVERY[name])[2:]
+    assert exact(stored) == wanted + wanted
 
 
 @pytest.mark.parametrize(

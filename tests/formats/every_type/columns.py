@@ -96,3 +96,13 @@ def table(*left_out: str) -> Any:
     """A table of all of them, under their names here."""
     chosen = {name: array for name, array in EVERY.items() if name not in left_out}
     return pa.table(list(chosen.values()), names=list(chosen))
+
+
+def exact(array: Any) -> list[Any]:
+    """The values in Python's types, moments as nanoseconds: Python's own have none."""
+    if pa.types.is_time(array.type) or pa.types.is_timestamp(array.type):
+        unit = getattr(array.type, "unit")  # noqa: B009 - pyarrow has no types
+        width = pa.int32() if pa.types.is_time32(array.type) else pa.int64()
+        times = {"s": 10**9, "ms": 10**6, "us": 10**3, "ns": 1}[unit]
+        return [None if one is None else one * times for one in array.cast(width).to_pylist()]
+    return list(array.to_pylist())

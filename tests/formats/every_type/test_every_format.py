@@ -8,7 +8,7 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
-from tests.formats.every_type.columns import EVERY
+from tests.formats.every_type.columns import EVERY, exact
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.formats.registry import open_source
@@ -37,16 +37,6 @@ def read_back(path: Path) -> tuple[list[str], Any, Any]:
         source.close()
     table = NOTHING_DONE.run(path).table
     return table.column_names, arrow_type(column), table.column(table.num_columns - 1).combine_chunks()
-
-
-def exact(array: Any) -> list[Any]:
-    """The values in Python's types, moments as nanoseconds: Python's own have none."""
-    if pa.types.is_time(array.type) or pa.types.is_timestamp(array.type):
-        unit = getattr(array.type, "unit")  # noqa: B009 - pyarrow has no types
-        width = pa.int32() if pa.types.is_time32(array.type) else pa.int64()
-        times = {"s": 10**9, "ms": 10**6, "us": 10**3, "ns": 1}[unit]
-        return [None if one is None else one * times for one in array.cast(width).to_pylist()]
-    return list(array.to_pylist())
 
 
 def outcome_of(name: str, ending: str, folder: Path) -> Outcome:

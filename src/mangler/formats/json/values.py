@@ -12,7 +12,8 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.values.format_values import format_values
-from mangler.kernels.values.other_values import span_text
+from mangler.kernels.values.other_values import python_values
+from mangler.kernels.values.other_values import spelled as spelled_inside
 from mangler.table.stored_types import is_json
 
 
@@ -43,7 +44,7 @@ def json_values(column: ColumnArray) -> list[Any]:
             for there, row in zip(valid, rows, strict=True)
         ]
     if pa.types.is_nested(kind):
-        return [None if not cell.is_valid else cell.as_py() for cell in column]
+        return python_values(column)
     return list(format_values(column).to_pylist())
 
 
@@ -65,10 +66,4 @@ def without_form(column: ColumnArray) -> int:
 
 def spelled(value: Any) -> Any:
     """What orjson does not know, inside of nested values."""
-    if isinstance(value, Decimal):
-        return orjson.Fragment(format(value, "f"))
-    if isinstance(value, bytes):
-        return value.hex()
-    if isinstance(value, pa.MonthDayNano):
-        return span_text(value.months, value.days, value.nanoseconds)
-    return str(value)
+    return orjson.Fragment(format(value, "f")) if isinstance(value, Decimal) else spelled_inside(value)

@@ -10,26 +10,31 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.text.text_view import TextArray
+from mangler.kernels.arrow import ColumnArray
 
 Groups = npt.NDArray[np.int64]
 """The number of each row's group, from 0."""
 
 
-def group_rows(columns: Sequence[TextArray], count: int) -> tuple[Groups, list[tuple[Any, ...]]]:
+def group_rows(columns: Sequence[ColumnArray], count: int) -> tuple[Groups, list[tuple[Any, ...]]]:
     """Numbers the rows by the values of some columns; null is a value like others. Gives each group's values too."""
     groups = np.zeros(count, np.int64)
     keys: list[tuple[Any, ...]] = [()]
     for column in columns:
         encoded = column.dictionary_encode(null_encoding="encode")
-        values = encoded.dictionary.to_pylist()
+        values = _hashable(encoded.dictionary)
         both = groups * max(1, len(values)) + np.asarray(encoded.indices)
         found, groups = np.unique(both, return_inverse=True)
         keys = [(*keys[pair // len(values)], values[pair % len(values)]) for pair in found.tolist()]
     return groups, keys
 
 
-def sources_above(array: TextArray, groups: Groups | None) -> npt.NDArray[np.intp]:
+def _hashable(array: ColumnArray) -> list[Any]:
+    """Python's times have no nanoseconds: times are compared by Arrow's own values."""
+    return list(array) if pa.types.is_temporal(array.type) else list(array.to_pylist())
+
+
+def sources_above(array: ColumnArray, groups: Groups | None) -> npt.NDArray[np.intp]:
     """For each row the nearest row at or above it, of its group, that is not null; -1 where there is none."""
     valid = np.asarray(array.is_valid())
     if groups is None:
@@ -46,10 +51,10 @@ def sources_above(array: TextArray, groups: Groups | None) -> npt.NDArray[np.int
     return sources
 
 
-def fill_from(array: TextArray, sources: npt.NDArray[np.intp], carried: Sequence[str | None]) -> TextArray:
+def fill_from(array: ColumnArray, sources: npt.NDArray[np.intp], carried: Sequence[Any]) -> ColumnArray:
     """The column with each row taken from its source; rows without one take their `carried` value.
 
-    `carried` has one value per row without source, in order.
+    `carried` has one Arrow scalar, or None, per row without source, in order.
     """
     without = sources < 0
     pool = pa.concat_arrays([array, pa.array(carried, array.type)]) if without.any() else array

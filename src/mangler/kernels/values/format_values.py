@@ -7,6 +7,8 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import TextArray
+from mangler.kernels.values.other_values import format_others, is_uuid
+from mangler.kernels.values.time_text import format_times
 
 PLAIN_DECIMAL = pa.decimal128(38, 9)
 """A decimal without stated places; those with them have other digits, and are distinguished so."""
@@ -25,19 +27,14 @@ def format_values(array: ColumnArray) -> TextArray:
             return spelled if kind.scale else pc.replace_substring(spelled, pattern=".", replacement="")
         shortened = pc.replace_substring_regex(spelled, pattern=r"(\.[0-9]*?)0+$", replacement=r"\1")
         return pc.replace_substring_regex(shortened, pattern=r"\.$", replacement="")
-    if pa.types.is_timestamp(kind):
-        spelled = pc.replace_substring(pc.cast(array, pa.string()), " ", "T")
-        return _without_empty_fraction(spelled) if kind.tz is None else _with_offset(spelled)
-    if pa.types.is_time(kind):
-        return _without_empty_fraction(pc.cast(array, pa.string()))
+    if pa.types.is_timestamp(kind) or pa.types.is_time(kind):
+        return format_times(array)
     if pa.types.is_integer(kind) or pa.types.is_floating(kind) or kind in (pa.bool_(), pa.date32()):
         return pc.cast(array, pa.string())
     if pa.types.is_dictionary(kind):
         return format_values(array.dictionary_decode())
     if pa.types.is_large_string(kind) or pa.types.is_string_view(kind) or pa.types.is_date(kind):
         return format_values(pc.cast(array, pa.date32() if pa.types.is_date(kind) else pa.string()))
-    from mangler.kernels.values.other_values import format_others, is_uuid
-
     if isinstance(kind, pa.BaseExtensionType) and not is_uuid(array):
         return format_values(array.storage)
     return format_others(array)
@@ -59,15 +56,3 @@ def _plain_decimals(array: ColumnArray) -> TextArray:
         negative, pc.binary_replace_slice(text, 1, 2, "0"), pc.binary_replace_slice(text, 0, 1, "0")
     )
     return pc.if_else(exponents, plain, spelled)
-
-
-def _with_offset(array: TextArray) -> TextArray:
-    """`2026-05-04T09:30:00+02:00`"""
-    short = pc.replace_substring_regex(array, pattern=r"(\.[0-9]*?)0*(Z|[+-][0-9]{4})$", replacement=r"\1\2")
-    plain = pc.replace_substring_regex(short, pattern=r"\.(Z|[+-])", replacement=r"\1")
-    return pc.replace_substring_regex(plain, pattern=r"([+-][0-9]{2})([0-9]{2})$", replacement=r"\1:\2")
-
-
-def _without_empty_fraction(array: TextArray) -> TextArray:
-    short = pc.replace_substring_regex(array, pattern=r"(\.[0-9]*?)0+$", replacement=r"\1")
-    return pc.replace_substring_regex(short, pattern=r"\.$", replacement="")

@@ -9,8 +9,9 @@ from typing import Any
 
 import pyarrow as pa
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.text_view import TextArray
+from mangler.kernels.values.time_text import format_times
 
 NANOSECONDS = {"s": 1_000_000_000, "ms": 1_000_000, "us": 1_000, "ns": 1}
 SECOND = 1_000_000_000
@@ -27,16 +28,48 @@ def format_others(array: ColumnArray) -> TextArray:
         return pa.array(
             [None if one is None else span_text(0, 0, one * unit) for one in numbers], pa.string()
         )
-    return pa.array([None if one is None else _text(one) for one in _values(array)], pa.string())
+    return pa.array([None if one is None else _text(one) for one in python_values(array)], pa.string())
 
 
 def is_uuid(array: ColumnArray) -> bool:
     return isinstance(array.type, pa.BaseExtensionType) and "arrow.uuid" in str(array.type)
 
 
-def _values(array: ColumnArray) -> list[Any]:
-    """The values in Python's types. Maps come as pairs, so that a key twice stays."""
-    return [value.as_py() if value.is_valid else None for value in array]
+def python_values(array: ColumnArray) -> list[Any]:
+    """The values in Python's types, also nested ones. Maps come as pairs, so that a key twice stays.
+
+    Python's times have no nanoseconds: values of types that have them come as texts.
+    """
+    kind = array.type
+    if not _has_nanoseconds(kind):
+        return list(array.to_pylist())
+    if pa.types.is_dictionary(kind):
+        return python_values(array.dictionary_decode())
+    if pa.types.is_struct(kind):
+        parts = [python_values(part) for part in array.flatten()]
+        rows = [dict(zip(kind.names, cells, strict=True)) for cells in zip(*parts, strict=True)]
+        return [row if there else None for row, there in zip(rows, array.is_valid().to_pylist(), strict=True)]
+    if pa.types.is_nested(kind):
+        return [_inside(cell) if cell.is_valid else None for cell in array]
+    if pa.types.is_duration(kind):
+        return list(format_others(array).to_pylist())
+    return list(format_times(array).to_pylist())
+
+
+def _inside(cell: Any) -> Any:
+    """One list or map, of values with nanoseconds."""
+    if not pa.types.is_map(cell.type):
+        return python_values(cell.values)
+    entries = cell.values
+    return list(zip(python_values(entries.field(0)), python_values(entries.field(1)), strict=True))
+
+
+def _has_nanoseconds(kind: ArrowType) -> bool:
+    if pa.types.is_dictionary(kind):
+        return _has_nanoseconds(kind.value_type)
+    if pa.types.is_nested(kind):
+        return any(_has_nanoseconds(kind.field(index).type) for index in range(kind.num_fields))
+    return getattr(kind, "unit", "") == "ns"
 
 
 def _text(value: Any) -> str:
@@ -48,10 +81,10 @@ def _text(value: Any) -> str:
         return span_text(value.months, value.days, value.nanoseconds)
     if isinstance(value, str):
         return value
-    return json.dumps(value, ensure_ascii=False, separators=(",", ":"), default=_spelled)
+    return json.dumps(value, ensure_ascii=False, separators=(",", ":"), default=spelled)
 
 
-def _spelled(value: Any) -> Any:
+def spelled(value: Any) -> Any:
     """What JSON has no form for, as a text."""
     if isinstance(value, Decimal):
         return str(value)

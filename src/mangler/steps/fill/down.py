@@ -37,7 +37,10 @@ class _Work:
 
 @dataclass
 class LastValues:
-    """The last value that is not null, for each column by its index and each group of rows."""
+    """The last value that is not null, for each column by its index and each group of rows.
+
+    Values are Arrow's own: Python's types do not hold all of them, such as nanoseconds.
+    """
 
     values: dict[int, dict[Key, Any]]
     work: _Work | None = None
@@ -72,8 +75,11 @@ class FillDown(OrderedStep[LastValues]):
             last = np.full(len(keys), -1, np.intp)
             last[groups] = sources[index]
             column = batch.columns[index]
-            for group in np.flatnonzero(last >= 0).tolist():
-                own[keys[group]] = column[int(last[group])].as_py()
+            filled = np.flatnonzero(last >= 0)
+            # Taken, so that a state holds these values only, and not the whole column.
+            values = column.take(pa.array(last[filled]))
+            for group, value in zip(filled.tolist(), values, strict=True):
+                own[keys[group]] = value
         return state
 
     def combine(self, earlier: LastValues, later: LastValues) -> LastValues:

@@ -16,6 +16,7 @@ from mangler.expressions.value import Bound, Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.text.text_view import TooLargeError
+from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import SourceSpan
 from mangler.steps.group.collected import Arranged, RowFold, nothing_of
@@ -272,9 +273,8 @@ class Grouping(Gathering):
     def _told(self, base: Batch, index: int) -> str:
         """`(kiln 007)`: which group it is."""
         columns = self.groups.schema.columns[: self._keys]
-        cells = [
-            f"{column.name} {base.columns[number][index].as_py()}" for number, column in enumerate(columns)
-        ]
+        texts = [format_values(base.columns[number].slice(index, 1))[0] for number in range(self._keys)]
+        cells = [f"{column.name} {text}" for column, text in zip(columns, texts, strict=True)]
         return f" ({', '.join(cells)})" if cells else ""
 
     def _too_large(self, which: str, error: Exception | None = None) -> Refusal:
