@@ -12,7 +12,7 @@ DECLARATION = Declaration(
     usage="test [TEXT] [for NUMBER steps]\n  TABLE\n  becomes\n  TABLE",
     meaning="Proves the step above it: what the first table becomes is the second. `mangler test` runs all tests"
     " of a recipe; a run passes them over. The text is the test's title. Only the columns shown are given to the"
-    " step, and only those shown after it are held against what came out, in their order.\n\n"
+    " step, and only those shown after it are compared with what came out, in their order.\n\n"
     "Cells are separated by `|` and taken without the blanks around them. A cell that starts with a quote is a"
     ' text with escapes, so `" 007"` keeps its blank; an empty cell or `null` is null, `""` is empty. A `#` in a'
     " table is no comment. A head may state a type, `made integer`: then the column is given so, or proved so. A"

@@ -40,7 +40,7 @@ def check(
 ) -> int:
     """Say what of an extract no longer fits a recipe, the most harmful first. Nothing is written.
 
-    The recipe is run on each file without writing anything, and the file is held against the last runs over files of
+    The recipe is run on each file without writing anything, and the file is compared with the last runs over files of
     the same name but for its digits: columns gone, new, renamed or moved, another delimiter or encoding, values never
     seen in a column of few values, more parts than ever, more nulls, cells written otherwise, numbers out of range.
     Each finding names the steps that it endangers. mangler run warns of the same.

@@ -13,7 +13,7 @@ MOST_CONSEQUENCES = 3
 
 def show_checked(console: Console, checked: Checked) -> None:
     runs = "the last run" if checked.earlier == 1 else f"the last {checked.earlier} runs"
-    against = f"held against {runs}" if checked.earlier else "no earlier run of such an extract is noted"
+    against = f"compared with {runs}" if checked.earlier else "no earlier run of such an extract is noted"
     console.print(Text.assemble((checked.extract, "bold"), f"  {against}"), soft_wrap=True)
     for mistake in checked.mistakes:
         first, *rest = describe(mistake).split("\n")
