@@ -90,21 +90,18 @@ def bind(statement: Statement, schema: Schema) -> Sort:
     items = statement.values["column"]
     indices = named_columns([item["column"] for item in items], schema)
     for item, index in zip(items, indices, strict=True):
-        name = schema.columns[index].name
-        if schema.columns[index].type is ValueType.OTHER:
-            raise wrong_recipe(
-                "wrong-type",
-                f'"{name}" is {describe_type(schema.columns[index])}, which has no order',
-                f"Make a text of it first: convert {quote_name(name)} to text.",
-                item["column"].span,
-            )
-        if schema.columns[index].type is ValueType.LIST:
-            raise wrong_recipe(
-                "wrong-type",
-                f'"{name}" is a list, which has no order',
-                f'Sort by a text or a number of it: joined({name}, ";"), size({name}).',
-                item["column"].span,
-            )
+        column = schema.columns[index]
+        if column.type is ValueType.OTHER:
+            what = describe_type(column)
+            way = f"Make a text of it first: convert {quote_name(column.name)} to text."
+        elif column.type is ValueType.LIST:
+            what = "a list"
+            way = f'Sort by a text or a number of it: joined({column.name}, ";"), size({column.name}).'
+        else:
+            continue
+        raise wrong_recipe(
+            "wrong-type", f'"{column.name}" is {what}, which has no order', way, item["column"].span
+        )
     anycase, nulls_first = statement.has("anycase"), statement.has("nulls first")
     keys = tuple(SortKey("descending" in item, anycase, nulls_first) for item in items)
     return Sort(schema, tuple(indices), keys)
