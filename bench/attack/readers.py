@@ -1,4 +1,4 @@
-"""`python -m bench.attack.readers [--cases N] [--seed S]`: damaged files of every format, so many of each.
+"""`python -m bench.attack.readers [--cases N] [--seed S] [--formats FORMAT …]`: damaged files of each format.
 
 Counts what ends in a fault, a crash of the process, a hang, too much memory, or an uneven balance; 0 of each is the
 aim. With the number of a case that went wrong it is run again: `--only parquet:1234`.
@@ -35,6 +35,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--cases", type=int, default=5000)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--formats", nargs="+", choices=SEEDS, default=list(SEEDS), metavar="FORMAT")
     parser.add_argument("--only", metavar="FORMAT:NUMBER", help="run one case again, and show it")
     asked = parser.parse_args()
     if asked.only:
@@ -43,7 +44,7 @@ def main() -> None:
             print(attack(kind, asked.seed, int(number), Path(folder)))
         return
     started, counts, wrong = time.perf_counter(), Counter[str](), 0
-    for kind in SEEDS:
+    for kind in asked.formats:
         ended: Counter[str] = Counter()
         peak = 0
         for first in range(0, asked.cases, CHUNK):

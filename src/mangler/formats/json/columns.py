@@ -129,12 +129,14 @@ def scalar_text(value: Any) -> str:
 
 def adapted(array: ColumnArray, source: Target | None, target: Target) -> ColumnArray | None:
     """A column that was built for one type as one of another; None where it must be built again from its values."""
-    if source is None or source.is_tree != target.is_tree:
+    if source is None:
+        return None
+    if array.null_count == len(array):
+        return pa.nulls(len(array), target.type)
+    if source.is_tree != target.is_tree:
         return None
     if array.type == target.type:
         return array
-    if pa.types.is_null(array.type):
-        return pa.nulls(len(array), target.type)
     numeric = pa.types.is_integer(array.type) or pa.types.is_decimal(array.type)
     if numeric and (pa.types.is_decimal(target.type) or pa.types.is_floating(target.type)):
         if pa.types.is_decimal(target.type) and pa.types.is_integer(array.type):

@@ -110,15 +110,20 @@ def target_of(facts: Facts) -> Target | None:
     if kinds == {Kind.LIST}:
         return Target(pa.list_(_element_type(facts.elements)))
     if not kinds <= SCALARS:
-        mixed = " and ".join(sorted(kind.value for kind in kinds)) if len(kinds) > 1 else ""
-        return Target(pa.string(), is_tree=True, mixed=mixed)
+        return Target(pa.string(), is_tree=True, mixed=_told(kinds) if len(kinds) > 1 else "")
     if kinds <= {Kind.TEXT}:
         return Target(pa.string())
     if kinds == {Kind.BOOLEAN}:
         return Target(pa.bool_())
     if Kind.TEXT in kinds or Kind.BOOLEAN in kinds:
-        return Target(pa.string(), mixed=" and ".join(sorted(kind.value for kind in kinds)))
+        return Target(pa.string(), mixed=_told(kinds))
     return _number_target(facts)
+
+
+def _told(kinds: set[Kind]) -> str:
+    """Several kinds of values. Whole numbers are numbers too, so they are told of only where there are no others."""
+    different = kinds - {Kind.INTEGER} if Kind.FLOAT in kinds else kinds
+    return " and ".join(sorted(kind.value for kind in different))
 
 
 def _number_target(facts: Facts) -> Target:

@@ -27,15 +27,17 @@ from mangler.formats.json.columns import (
     values_by_path,
 )
 from mangler.formats.json.exact import NotARowError, exact_row, rows_of
+from mangler.formats.json.flat import facts_of_column, plain_schema
 from mangler.formats.json.kinds import NONE, Facts, Target, target_of
-from mangler.formats.json.splitting import Layout, pieces
+from mangler.formats.json.read_ahead import ReadAhead
+from mangler.formats.json.splitting import Layout, Piece, pieces
 from mangler.formats.quiet_memory import without_collector
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
 from mangler.table.memory_budget import SpoolFile
 from mangler.table.row_notes import RowNotes
 
-PIECE = 384 << 10
+PIECE = 768 << 10
 """Bytes of text that are read at a time: what is made of them has a place in a processor's cache."""
 PARTITION = 4 << 20
 """Bytes of text whose rows are handed on together."""
@@ -120,10 +122,14 @@ def scan(file: FilePath, layout: Layout, name: str, size: int, rows: int | None)
     if size > SMALL:
         found._spool = SpoolFile()
     try:
-        with file.open("rb") as stream:
-            for piece in pieces(stream, layout, PIECE, name):
-                with without_collector():
-                    _take(found, piece, name)
+        with file.open("rb") as stream, ReadAhead(0 if rows is not None else None) as ahead:
+            for piece, record in ahead.read(pieces(stream, layout, PIECE, name)):
+                if record is not None:
+                    _take_plain(found, piece, record, name)
+                else:
+                    with without_collector():
+                        _take(found, piece, name)
+                    ahead.schema = None if found.was_set_aside else plain_schema(found.facts)
                 if rows is not None and found.rows >= rows:
                     break
     except BaseException:
@@ -132,7 +138,22 @@ def scan(file: FilePath, layout: Layout, name: str, size: int, rows: int | None)
     return found
 
 
-def _take(found: Scan, piece: Any, name: str) -> None:
+def _take_plain(found: Scan, piece: Piece, record: Any, name: str) -> None:
+    """Adds a piece that was read as columns."""
+    seen = {
+        (key,): facts_of_column(column)
+        for key, column in zip(record.schema.names, record.columns, strict=True)
+    }
+    for path, facts in seen.items():
+        found.facts[path].add(facts)
+    _refuse_sparse(found, int(piece.ends[-1]), len(piece), name)
+    targets: dict[Path, Target | None] = {
+        path: Target(column.type) for path, column in zip(seen, record.columns, strict=True)
+    }
+    _keep(found, piece, record.columns, targets, {})
+
+
+def _take(found: Scan, piece: Piece, name: str) -> None:
     rows, reasons = rows_of(piece.texts)
     if piece.is_cut_off and len(rows) - 1 in reasons and found.layout is Layout.LINES:
         raise file_trouble(
@@ -159,12 +180,26 @@ def _take(found: Scan, piece: Any, name: str) -> None:
     _refuse_sparse(found, int(piece.ends[-1]), len(rows), name)
     targets = {path: target_of(facts) for path, facts in seen.items()}
     columns = [built(values[path], target) for path, target in targets.items() if target is not None]
-    number = found.put(_record(columns, len(kept)))
-    reasons_column = pa.array([reasons.get(index) for index in range(len(rows))], pa.string())
-    spans = [pa.array(piece.starts), pa.array(piece.ends), pa.array(piece.lines), reasons_column]
+    _keep(found, piece, columns, targets, reasons)
+
+
+def _keep(
+    found: Scan,
+    piece: Piece,
+    columns: list[ColumnArray],
+    targets: dict[Path, Target | None],
+    reasons: dict[int, str],
+) -> None:
+    """Puts the columns of a piece, which has the rows of `reasons` besides, to what waits."""
+    count = len(piece)
+    number = found.put(_record(columns, count - len(reasons)))
+    told = pa.nulls(count, pa.string())
+    if reasons:
+        told = pa.array([reasons.get(index) for index in range(count)], pa.string())
+    spans = [pa.array(piece.starts), pa.array(piece.ends), pa.array(piece.lines), told]
     place = found.put(pa.RecordBatch.from_arrays(spans, names=list(SPANS)))
-    found.pieces.append(ScannedPiece(number, place, targets, found.rows + 1, len(rows), int(piece.ends[-1])))
-    found.rows += len(rows)
+    found.pieces.append(ScannedPiece(number, place, targets, found.rows + 1, count, int(piece.ends[-1])))
+    found.rows += count
 
 
 def _record(columns: list[ColumnArray], count: int) -> Any:

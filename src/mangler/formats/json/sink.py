@@ -2,27 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import partial
 from pathlib import Path
-from typing import Any, TypeAlias, cast
+from typing import Any, TypeAlias
 
 import orjson
+import pyarrow as pa
+import pyarrow.compute as pc
 
 from mangler.formats.contract import Source
 from mangler.formats.delivered_sink import DeliveredSink
-from mangler.formats.json.values import json_values, spelled, without_form
-from mangler.formats.quiet_memory import without_collector
+from mangler.formats.json.texts import json_texts
+from mangler.formats.json.values import without_form
 from mangler.formats.text_compression import text_compression
 from mangler.formats.typed_source import TypedSource
+from mangler.kernels.text.text_view import view
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.settings import WriteSettings
 
-ROWS = 1024
-"""That are made objects of at a time: these have a place in a processor's cache."""
-DUMP = partial(orjson.dumps, default=spelled)
+ROWS, MOST_BYTES = 8192, 32 << 20
+"""That are made objects of at a time."""
 Shape: TypeAlias = list[tuple[str, Any]]
 """The keys of an object in their order, each with the index of its column, or with the shape of an object."""
 
@@ -43,28 +44,43 @@ class JsonSink(DeliveredSink):
     def __init__(self, path: Path | None, rehearse: bool, in_array: bool) -> None:
         super().__init__(path, rehearse)
         self._in_array = in_array
+        self._between = b",\n" if in_array else b"\n"
         self._names: Sequence[str] = ()
-        self._make: Callable[..., dict[str, Any]] = dict
+        self._template: list[str | int] = []
         self._lost: dict[int, int] = {}
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
         nested = like.reading.nested if isinstance(like, TypedSource) else frozenset()
         self._names = schema.names
-        self._make = maker_of(shape_of(schema.names, nested), len(schema.columns))
+        shape = shape_of(schema.names, nested)
+        self._template = [*template_of(shape)[:-1], "}" + self._between.decode()]
         self._deliver(text_compression(settings), ".json" if self._in_array else ".jsonl")
 
     def encode(self, batch: Batch) -> Objects:
-        between = b",\n" if self._in_array else b"\n"
-        with without_collector():
-            pieces = [self._lines(batch.slice(start, ROWS), between) for start in range(0, len(batch), ROWS)]
-        content = between.join(pieces)
         lost = {index: count for index, column in enumerate(batch.columns) if (count := without_form(column))}
-        return Objects(content, content.count(b"\n") + bool(content), lost)
+        if not batch.columns:
+            return Objects(self._between.join([b"{}"] * len(batch)), len(batch), lost)
+        step = max(1, min(ROWS, len(batch) * MOST_BYTES // max(1, _size(batch))))
+        pieces = [
+            piece for start in range(0, len(batch), step) for piece in self._pieces(batch.slice(start, step))
+        ]
+        return Objects(self._between.join(pieces), len(batch), lost)
 
-    def _lines(self, batch: Batch, between: bytes) -> bytes:
-        columns = [json_values(column) for column in batch.columns]
-        rows = map(self._make, *columns) if columns else iter([{}] * len(batch))
-        return between.join(map(DUMP, rows))
+    def _pieces(self, batch: Batch) -> Iterator[memoryview]:
+        """The objects of some rows, with what is between them; in two parts where they are more than a column holds."""
+        try:
+            texts = [json_texts(column) for column in batch.columns]
+            joined = pc.binary_join_element_wise(
+                *(piece if isinstance(piece, str) else texts[piece] for piece in self._template), ""
+            )
+        except (pa.ArrowCapacityError, pa.ArrowInvalid):
+            if len(batch) == 1:
+                raise
+            half = len(batch) // 2
+            yield from self._pieces(batch.slice(0, half))
+            yield from self._pieces(batch.slice(half, len(batch) - half))
+            return
+        yield view(joined).data[: -len(self._between)].data
 
     def write(self, encoded: Objects) -> None:
         assert self._delivery is not None
@@ -126,18 +142,16 @@ def _object_at(
     return objects[prefix]
 
 
-def maker_of(shape: Shape, width: int) -> Callable[..., dict[str, Any]]:
-    """A function that makes an object of a row's values. Python is at its fastest where the keys are in its code."""
+def template_of(shape: Shape) -> list[str | int]:
+    """An object in pieces: its marks and keys as JSON, and between them the indexes of the columns."""
+    pieces: list[str | int] = []
+    mark = "{"
+    for key, value in shape:
+        pieces.append(f"{mark}{orjson.dumps(key).decode()}:")
+        pieces.extend(template_of(value) if isinstance(value, list) else [value])
+        mark = ","
+    return [*pieces, "}"]
 
-    def spelled_shape(inside: Shape) -> str:
-        pairs = []
-        for key, value in inside:
-            held = spelled_shape(value) if isinstance(value, list) else f"v{value}"
-            pairs.append(f"{key!r}: {held}")
-        return "{" + ", ".join(pairs) + "}"
 
-    arguments = ", ".join(f"v{index}" for index in range(width))
-    return cast(
-        Callable[..., dict[str, Any]],
-        eval(f"lambda {arguments}: {spelled_shape(shape)}", {"__builtins__": {}}),
-    )
+def _size(batch: Batch) -> int:
+    return sum(column.nbytes for column in batch.columns)

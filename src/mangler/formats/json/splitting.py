@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 from typing import BinaryIO
 
@@ -32,12 +32,23 @@ class Layout(Enum):
 class Piece:
     """Some objects of a file: their bytes, and where these are in it. `lines` are the lines on which they start."""
 
-    texts: list[bytes]
+    content: bytes
+    offset: int
+    """Of the content, in the file."""
     starts: Offsets
     ends: Offsets
     lines: Offsets
     is_cut_off: bool = False
     """Whether the file ends with the last one, without a line end: it may not be complete."""
+
+    def __len__(self) -> int:
+        return len(self.starts)
+
+    @property
+    def texts(self) -> list[bytes]:
+        """The bytes of each object."""
+        starts, ends = (self.starts - self.offset).tolist(), (self.ends - self.offset).tolist()
+        return [self.content[start:end] for start, end in zip(starts, ends, strict=True)]
 
 
 def layout_of(head: bytes) -> Layout | None:
@@ -71,7 +82,7 @@ def pieces(file: BinaryIO, layout: Layout, size: int, name: str) -> Iterator[Pie
     while content := file.read(size):
         rest += content
         piece, used = reader.take(rest, offset)
-        if piece.texts:
+        if len(piece):
             yield piece
         rest = rest[used:]
         offset += used
@@ -82,12 +93,8 @@ def pieces(file: BinaryIO, layout: Layout, size: int, name: str) -> Iterator[Pie
                 "Is a bracket or a quote not closed before it?",
             )
     last = reader.finish(rest, offset)
-    if last.texts:
+    if len(last):
         yield last
-
-
-def _made(texts: list[bytes], starts: Offsets, ends: Offsets, lines: Offsets, cut_off: bool = False) -> Piece:
-    return Piece(texts, starts, ends, lines, cut_off)
 
 
 class _LineReader:
@@ -102,21 +109,25 @@ class _LineReader:
 
     def finish(self, content: bytes, offset: int) -> Piece:
         piece = self._piece(content, offset)
-        return Piece(piece.texts, piece.starts, piece.ends, piece.lines, is_cut_off=bool(piece.texts))
+        return replace(piece, is_cut_off=bool(len(piece)))
 
     def _piece(self, content: bytes, offset: int) -> Piece:
         data = np.frombuffer(content, np.uint8)
         feeds = np.flatnonzero(data == LINE_FEED)
         ends = feeds if content.endswith(b"\n") or not content else np.append(feeds, len(content))
         starts = np.append(0, ends[:-1] + 1) if len(ends) else ends
-        texts = [content[start:end] for start, end in zip(starts.tolist(), ends.tolist(), strict=True)]
-        lines = np.arange(self.line, self.line + len(texts))
+        lines = np.arange(self.line, self.line + len(starts))
         self.line += len(feeds)
-        filled = np.array([bool(text.strip(BLANK)) for text in texts], np.bool_)
-        if not filled.all():
-            texts = [text for text, is_filled in zip(texts, filled.tolist(), strict=True) if is_filled]
+        if not _starts_with_braces(data, starts, ends):
+            spans = zip(starts.tolist(), ends.tolist(), strict=True)
+            filled = np.array([bool(content[start:end].strip(BLANK)) for start, end in spans], np.bool_)
             starts, ends, lines = starts[filled], ends[filled], lines[filled]
-        return _made(texts, starts + offset, ends + offset, lines)
+        return Piece(content, offset, starts + offset, ends + offset, lines)
+
+
+def _starts_with_braces(data: npt.NDArray[np.uint8], starts: Offsets, ends: Offsets) -> bool:
+    """Whether each line starts with one, so that none is blank."""
+    return len(starts) == 0 or bool((ends > starts).all() and (data[starts] == ord("{")).all())
 
 
 class _ValueReader:
@@ -163,30 +174,29 @@ class _ValueReader:
 
     def _piece(self, content: bytes, starts: Offsets, ends: Offsets, offset: int, allows_none: bool) -> Piece:
         feeds = np.flatnonzero(np.frombuffer(content, np.uint8) == LINE_FEED)
-        texts, firsts = [], []
+        firsts, lasts = [], []
         for start, end in zip(starts.tolist(), ends.tolist(), strict=True):
             text = content[start:end].lstrip(BLANK)
             firsts.append(end - len(text))
-            texts.append(text.rstrip(BLANK))
-        if allows_none and texts and not texts[-1]:  # the array is empty, or ends with a comma
-            texts.pop()
+            lasts.append(firsts[-1] + len(text.rstrip(BLANK)))
+        if allows_none and firsts and firsts[-1] >= lasts[-1]:  # the array is empty, or ends with a comma
             firsts.pop()
-            ends = ends[:-1]
+            lasts.pop()
         begins = np.array(firsts, np.int64)
         lines = self.line + np.searchsorted(feeds, begins)
-        return _made(texts, begins + offset, ends + offset, lines)
+        return Piece(content, offset, begins + offset, np.array(lasts, np.int64) + offset, lines)
 
     def _after_the_end(self, content: bytes, used: int) -> tuple[Piece, int]:
         if content.strip(BLANK):
             raise self._damaged("something follows the end of its array")
         nothing = np.zeros(0, np.int64)
-        return _made([], nothing, nothing, nothing), len(content) or used
+        return Piece(b"", 0, nothing, nothing, nothing), len(content) or used
 
     def finish(self, content: bytes, offset: int) -> Piece:  # noqa: ARG002
         if (self._in_array and not self._is_closed) or content.strip(BLANK):
             raise self._damaged("it ends in the middle of its objects")
         nothing = np.zeros(0, np.int64)
-        return _made([], nothing, nothing, nothing)
+        return Piece(b"", 0, nothing, nothing, nothing)
 
     def _damaged(self, why: str) -> Refusal:
         return file_trouble(

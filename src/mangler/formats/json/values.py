@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -67,3 +68,7 @@ def without_form(column: ColumnArray) -> int:
 def spelled(value: Any) -> Any:
     """What orjson does not know, inside of nested values."""
     return orjson.Fragment(format(value, "f")) if isinstance(value, Decimal) else spelled_inside(value)
+
+
+DUMP = partial(orjson.dumps, default=spelled)
+"""A value as JSON, without a line break."""
