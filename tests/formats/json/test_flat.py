@@ -18,7 +18,7 @@ from mangler.formats.json.flat import facts_of_column, flat_columns, plain_schem
 from mangler.formats.json.splitting import Layout, Piece, pieces
 
 SCHEMA = pa.schema([("a", pa.int64()), ("b", pa.float64()), ("c", pa.string()), ("d", pa.bool_())])
-PLAIN = b'{"a":1,"b":2.5,"c":"x","d":true}\n{"a":null,"b":-0.0,"c":"\\u00e9\\n","d":null}\n{}\n'
+PLAIN = b'{"a":1,"b":2.5,"c":"x","d":true}\n{"a":null,"b":-0.5,"c":"\\u00e9\\n","d":null}\n{}\n'
 VALUES = [
     *(
         "1",
@@ -63,6 +63,7 @@ def piece_of(content: bytes) -> Piece:
 @example(['{"b":NaN}'], "\n", b"")
 @example(['{"a":1}{"a":2}', ""], "\n", b"")
 @example(['{"c":"'], "\n", b"\xff")
+@example(['{"b":-0}'], "\n", b"")
 def test_what_is_read_as_columns_equals_the_exact_way(lines: list[str], line_end: str, stray: bytes) -> None:
     content = (line_end.join(lines)).encode() + stray + line_end.encode()
     if not content.strip():
@@ -87,7 +88,7 @@ def test_plain_objects_are_read_as_columns(line_end: bytes) -> None:
     assert record is not None
     assert record.to_pydict() == {
         "a": [1, None, None],
-        "b": [2.5, -0.0, None],
+        "b": [2.5, -0.5, None],
         "c": ["x", "é\n", None],
         "d": [True, None, None],
     }

@@ -97,10 +97,11 @@ def _is_plain(piece: Piece, schema: Any) -> bool:
 
 
 def _is_exact(column: ColumnArray) -> bool:
-    """Whether no number of the column may have been rounded, or is one that JSON does not have."""
-    if not pa.types.is_floating(column.type) or column.null_count == len(column):
+    """Whether no number of the column may have been rounded, or is none that JSON has, or is a whole `-0`."""
+    if not pa.types.is_floating(column.type):
         return True
-    return bool(pc.max(pc.abs(column)).as_py() < EXACT_IN_FLOAT) and not pc.any(pc.is_nan(column)).as_py()
+    numbers = np.asarray(column.fill_null(1.0) if column.null_count else column)
+    return bool((np.abs(numbers) < EXACT_IN_FLOAT).all()) and not np.signbit(numbers[numbers == 0]).any()
 
 
 def facts_of_column(column: ColumnArray) -> Facts:
