@@ -12,7 +12,7 @@ from mangler.expressions.scope import Surroundings, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import matches_empty_text
-from mangler.language.expression import AGGREGATES, Call, Expression
+from mangler.language.expression import AGGREGATES, WINDOW_CALLS, Call, Expression
 from mangler.language.mistake import Mistake, Refusal, nearest, wrong_recipe
 from mangler.language.patterns import Pattern
 from mangler.language.scope import Definition
@@ -124,7 +124,15 @@ def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -
         return wrong_recipe(
             "aggregate-without-group",
             f"{name} brings rows together, and this is one row at a time",
-            f"{name}(…) stands in group.",
+            f"For one row per group: group by COLUMNS with NAME = {node.span.text}."
+            f" To keep the rows: make NAME = {node.span.text} within COLUMNS.",
+            node.span,
+        )
+    if name in WINDOW_CALLS:
+        return wrong_recipe(
+            "order-needed",
+            f"{name} looks at the rows beside this one, and in which order they are is not said",
+            f"Write make NAME = {node.span.text} within COLUMNS sorted by COLUMN.",
             node.span,
         )
     own = list(around.names.functions)

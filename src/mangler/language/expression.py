@@ -15,6 +15,13 @@ from mangler.language.source import SourceSpan
 
 RESERVED = ("if", "not", "true", "false", "null")
 AGGREGATES = ("count", "sum", "mean", "median", "min", "max", "first", "last", "join", "list")
+WINDOW_CALLS = {
+    "previous": "previous(x [, n])",
+    "next": "next(x [, n])",
+    "running": "running(sum(x))",
+    "rank": "rank()",
+}
+"""What a row asks of the rows beside it in its group, besides aggregates."""
 KINDS_OF_VALUE = (
     "null",
     "blank",

@@ -4,6 +4,10 @@ MISTAKE_WORDS = frozenset(
     {
         "aggregate-in-aggregate",
         "aggregate-without-group",
+        "aside-within",
+        "group-too-large",
+        "order-needed",
+        "order-of-nothing",
         "ambiguous-name",
         "aside-after-gathering",
         "cells-do-not-match",

@@ -10,19 +10,26 @@ import pyarrow as pa
 from mangler.expressions.value import Bound, Failure, cast_to
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.growth import refuse_batch_beyond
+from mangler.kernels.text.text_view import Flags
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.shared.columnwise import apply_where, remarks_on_condition
-from mangler.steps.shared.conditions import Condition, bind_in, condition_of, evaluate
+from mangler.steps.shared.conditions import Condition, bind_in, condition_of, evaluate, surroundings
 from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED
 from mangler.steps.shared.failing import FAILURES, Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.shared.key_columns import said_twice
 from mangler.steps.shared.literals import WIDENED, fit_literal
 from mangler.steps.shared.new_values import count_changes, new_cells
+from mangler.steps.within.binding import SORTED_BY, WITHIN, bind_within, group_of, is_within
+from mangler.steps.within.calls import WindowCall
+from mangler.steps.within.making import WithinGathering, refuse_aside_within
+from mangler.steps.within.sorted_rows import Result
+from mangler.steps.within.windows import Windows
 from mangler.table.batch import Batch
-from mangler.table.contract import RowStep
+from mangler.table.contract import Gathering, GatheringStep, RowStep
+from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import missing_column
 from mangler.table.stored_types import changed
@@ -30,10 +37,17 @@ from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
     name="make",
-    usage="make {NAME = EXPR}, … [after COLUMN|first|last] [where CONDITION] [failures (stop|aside|null|VALUE)]",
+    usage="make {NAME = EXPR}, … [within COLUMNS|within all rows] [sorted by {COLUMN [descending]}, …]"
+    " [after COLUMN|first|last] [where CONDITION] [failures (stop|aside|null|VALUE)]",
     meaning="Makes new columns of expressions, or gives columns that are there new values. All its expressions see the"
-    " values from before it. New columns stand last if nothing is said.",
+    " values from before it. New columns stand last by default. With within, an expression can use aggregates, which"
+    " see the rows of the row's group: made / sum(made). With sorted by as well, it can use the rows beside its own:"
+    " previous(x), next(x), running(sum(x)), rank(). The rows stay as they are, and where they are. where then"
+    " says which rows get a value, and which rows the group has.",
     clauses={
+        "within": WITHIN,
+        "within all rows": "The whole table is one group.",
+        "sorted by": SORTED_BY,
         "after": "New columns stand right after this one.",
         "first": "New columns stand before all others.",
         "last": "New columns stand after all others, as they do if nothing is said.",
@@ -54,6 +68,18 @@ DECLARATION = Declaration(
             "make kiln = pad_left(kiln, 3, '0') where length(kiln) < 3",
             "kiln\n7\n012",
             "kiln\n007\n012",
+        ),
+        Example(
+            "make share = made / sum(made) within kiln",
+            "kiln | made integer\n007 | 3\n012 | 2\n007 | 1",
+            "kiln | made integer | share float\n007 | 3 | 0.75\n012 | 2 | 1\n007 | 1 | 0.25",
+        ),
+        Example(
+            "make so_far = running(sum(made)), place = rank(), before = previous(made) within kiln sorted by fired_on",
+            "kiln | fired_on date | made integer\n007 | 2026-05-11 | 3\n012 | 2026-05-04 | 2\n007 | 2026-05-04 | 1",
+            "kiln | fired_on date | made integer | so_far integer | place integer | before integer\n"
+            "007 | 2026-05-11 | 3 | 4 | 2 | 1\n012 | 2026-05-04 | 2 | 2 | 1 | null\n"
+            "007 | 2026-05-04 | 1 | 1 | 1 | null",
         ),
     ),
     counters=(*CHANGES, *CONDITION, *FAILED),
@@ -82,11 +108,22 @@ class Make(RowStep):
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = apply_where(batch, self.condition)
-        names = self.before.names
+        return self.with_values(batch, met, batch, self.before.names, (), tally)
+
+    def with_values(
+        self,
+        batch: Batch,
+        met: Flags | None,
+        seen: Batch,
+        names: Sequence[str],
+        failures: Sequence[Failure],
+        tally: Tally,
+    ) -> tuple[Batch, Tally]:
+        """The rows with what is made of them; `seen` are the columns that expressions see, under these names."""
         values = []
-        failures: list[Failure] = []
+        failures = list(failures)
         for made in self.made:
-            value = evaluate(made.bound, batch, names)
+            value = evaluate(made.bound, seen, names)
             old = batch.columns[made.index] if made.index >= 0 else None
             array, failed = new_cells(value, old, met, self.policy, tally, len(batch))
             values.append(array)
@@ -119,17 +156,51 @@ class Make(RowStep):
         return [*remarks_on_condition(tally), *remarks_on_failures(tally)]
 
 
-def bind(statement: Statement, schema: Schema) -> Make:
+@dataclass(frozen=True)
+class MakeWithin(GatheringStep):
+    """`make` with `within`: the rows are gathered first."""
+
+    make: Make
+    windows: Windows
+    schema: Schema
+    ways_out = "failures null, or convert the column before, with its own failures"
+
+    def gather(self, budget: MemoryBudget) -> Gathering:
+        make, names = self.make, [*self.make.before.names, *(call.name for call in self.windows.calls)]
+
+        def made(batch: Batch, met: Flags | None, values: Sequence[Result], tally: Tally) -> Batch:
+            seen = batch.with_columns((*batch.columns, *(value.array for value in values)))
+            failures = [failure for value in values for failure in value.failures]
+            out, counted = make.with_values(batch, met, seen, names, failures, Tally())
+            tally.add(counted)
+            return out
+
+        return WithinGathering(self.windows, make.condition, make.policy, made, budget)
+
+    def remarks(self, tally: Tally) -> list[str]:
+        return self.make.remarks(tally)
+
+
+def bind(statement: Statement, schema: Schema) -> Make | MakeWithin:
     usage, policy = DECLARATION.usage, policy_of(statement)
     condition = condition_of(statement, schema, usage)
     mistakes: list[Mistake] = []
     codes: list[ExitCode] = []
     made: list[Made] = []
+    group = group_of(statement, schema, usage) if is_within(statement) else None
+    if group is None and statement.has("sorted by"):
+        raise _order_of_nothing(statement)
+    calls: list[WindowCall] = []
     for item in statement.values["name"]:
         name: Name = item["name"]
         index = schema.names.index(name.value) if name.value in schema.names else -1
         try:
-            bound = bind_in(statement, item["="], schema, usage)
+            if group is None:
+                bound = bind_in(statement, item["="], schema, usage)
+            else:
+                around = surroundings(statement, schema, usage)
+                bound, found = bind_within(item["="], around, bool(group.order), len(calls))
+                calls += found
             made.append(_made(name, bound, index, schema, condition, policy))
         except Refusal as refusal:
             mistakes += refusal.mistakes
@@ -141,7 +212,21 @@ def bind(statement: Statement, schema: Schema) -> Make:
         codes.append(ExitCode.WRONG_FOR_ANY_EXTRACT if always else ExitCode.ANSWER_IS_NO)
     if mistakes:
         raise Refusal(mistakes, min(codes))
-    return Make(schema, *_layout(statement, schema, made), condition, policy)
+    make = Make(schema, *_layout(statement, schema, made), condition, policy)
+    if group is None:
+        return make
+    refuse_aside_within(statement)
+    windows = Windows(schema, group.keys, group.order, group.sort_keys, tuple(calls), statement.span)
+    return MakeWithin(make, windows, make.schema)
+
+
+def _order_of_nothing(statement: Statement) -> Refusal:
+    return wrong_recipe(
+        "order-of-nothing",
+        "sorted by says in which order the rows of a group are, and no group is said",
+        "Write within COLUMNS before it, or within all rows.",
+        statement.span_of("sorted by"),
+    )
 
 
 def _made(

@@ -7,17 +7,15 @@ from dataclasses import dataclass, field
 
 from mangler.kernels.keys.order import SortKey
 from mangler.language.declaration import Declaration, Example
-from mangler.language.mistake import Mistake, wrong_recipe
+from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
-from mangler.steps.shared.key_columns import said_twice
+from mangler.steps.shared.key_columns import said_twice, sort_keys
 from mangler.table.batch import Batch
 from mangler.table.contract import Gathering, GatheringStep
 from mangler.table.external_sort import ExternalSort
 from mangler.table.memory_budget import MemoryBudget
-from mangler.table.schema import Schema, ValueType
-from mangler.table.select import named_columns, quote_name
+from mangler.table.schema import Schema
 from mangler.table.state import StateReader, StateWriter
-from mangler.table.stored_types import describe_type
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
@@ -87,24 +85,9 @@ class Sorting(Gathering):
 
 
 def bind(statement: Statement, schema: Schema) -> Sort:
-    items = statement.values["column"]
-    indices = named_columns([item["column"] for item in items], schema)
-    for item, index in zip(items, indices, strict=True):
-        column = schema.columns[index]
-        if column.type is ValueType.OTHER:
-            what = describe_type(column)
-            way = f"Make a text of it first: convert {quote_name(column.name)} to text."
-        elif column.type is ValueType.LIST:
-            what = "a list"
-            way = f'Sort by a text or a number of it: joined({column.name}, ";"), size({column.name}).'
-        else:
-            continue
-        raise wrong_recipe(
-            "wrong-type", f'"{column.name}" is {what}, which has no order', way, item["column"].span
-        )
     anycase, nulls_first = statement.has("anycase"), statement.has("nulls first")
-    keys = tuple(SortKey("descending" in item, anycase, nulls_first) for item in items)
-    return Sort(schema, tuple(indices), keys)
+    indices, keys = sort_keys(statement.values["column"], schema, anycase, nulls_first)
+    return Sort(schema, indices, keys)
 
 
 def check(statement: Statement) -> list[Mistake]:

@@ -14,6 +14,7 @@ from typing import Protocol, TypeAlias
 from mangler.expressions.value import Bound, Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes
+from mangler.kernels.keys.segments import Segments
 from mangler.language.declaration import Example
 from mangler.language.expression import Call
 from mangler.table.schema import ValueType
@@ -34,6 +35,10 @@ class Folding(Protocol):
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
         """A state a group."""
+        ...
+
+    def so_far(self, segments: Segments, states: Columns) -> Columns:
+        """For each row the state of the rows of its group up to it, of states of single rows group by group."""
         ...
 
     def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:

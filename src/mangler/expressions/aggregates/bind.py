@@ -48,7 +48,7 @@ def bind_over_groups(
     def take(part: object) -> Column | None:
         if not isinstance(part, Call) or part.function not in AGGREGATES:
             return None
-        bound = _bound(part, around, anycase, f"aggregate {number + len(found)}")
+        bound = bind_aggregate(part, around, anycase, f"aggregate {number + len(found)}")
         found.append(bound)
         return Column(bound.name, part.span)
 
@@ -80,7 +80,8 @@ def _not_of_the_group(column: Column, schema: Schema) -> Refusal:
     )
 
 
-def _bound(node: Call, around: Surroundings, anycase: bool, name: str) -> BoundAggregate:
+def bind_aggregate(node: Call, around: Surroundings, anycase: bool, name: str) -> BoundAggregate:
+    """A call of an aggregate on these columns, its values under this name."""
     aggregate = AGGREGATES[node.function]
     for given in (*node.arguments, node.sorted_by):
         for part in parts_of(given):

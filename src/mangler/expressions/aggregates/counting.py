@@ -12,6 +12,7 @@ from mangler.expressions.aggregates.collecting import Collected
 from mangler.expressions.value import Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes
+from mangler.kernels.keys.segments import Segments, sums_so_far
 from mangler.kernels.values.exact_sums import added
 from mangler.language.declaration import Example
 from mangler.table.schema import ValueType
@@ -29,6 +30,9 @@ class Count:
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
         return [pa.array(added(codes, count, [np.asarray(states[0])])[0])]
+
+    def so_far(self, segments: Segments, states: Columns) -> Columns:
+        return [pa.array(sums_so_far(np.asarray(states[0]), segments))]
 
     def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return states[0], ()

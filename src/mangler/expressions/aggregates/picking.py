@@ -14,6 +14,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import chosen, extreme, first_of
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, sort_order
+from mangler.kernels.keys.segments import Segments, earliest, extremes_so_far, latest
 from mangler.language.declaration import Example
 from mangler.table.schema import ValueType
 
@@ -30,6 +31,9 @@ class Extreme:
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
         return [extreme(codes, count, states[0], self.greatest)]
+
+    def so_far(self, segments: Segments, states: Columns) -> Columns:
+        return [extremes_so_far(states[0], segments, self.greatest)]
 
     def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return states[0], ()
@@ -59,6 +63,11 @@ class Picked:
             rows = rows[sort_order([states[1].take(pa.array(rows))], [key])]
         first = first_of(codes, count, rows)
         return [chosen(state, first) for state in states]
+
+    def so_far(self, segments: Segments, states: Columns) -> Columns:
+        """In the order of the rows: with an order of its own it is refused where it is bound."""
+        there = np.asarray(states[0].is_valid())
+        return [chosen(states[0], (latest if self.last else earliest)(there, segments))]
 
     def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return states[0], ()

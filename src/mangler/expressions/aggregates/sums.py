@@ -14,8 +14,10 @@ from mangler.expressions.value import Failure, failing
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import chosen, stable_group_order
 from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.kernels.keys.segments import Segments, sums_so_far
 from mangler.kernels.values.exact_sums import (
     added,
+    carried,
     float_pieces,
     float_sums,
     pieces_of,
@@ -54,6 +56,10 @@ class Sum:
         counts = added(codes, count, [np.asarray(states[0])])
         pieces = added(codes, count, [np.asarray(state) for state in states[1:]])
         return [pa.array(state) for state in (*counts, *pieces)]
+
+    def so_far(self, segments: Segments, states: Columns) -> Columns:
+        counts, *pieces = (sums_so_far(np.asarray(state), segments) for state in states)
+        return [pa.array(state) for state in (counts, *carried(pieces))]
 
     def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         counts, *pieces = (np.asarray(state) for state in states)

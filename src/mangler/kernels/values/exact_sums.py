@@ -52,6 +52,11 @@ def added(codes: Pieces, count: int, pieces: Sequence[Pieces]) -> list[Pieces]:
         total = np.zeros(count, np.int64)
         np.add.at(total, codes, piece)
         sums.append(total)
+    return carried(sums)
+
+
+def carried(sums: list[Pieces]) -> list[Pieces]:
+    """The same sums: what one piece has too much is carried to the next, in place."""
     for lower, upper in pairwise(sums):
         upper += lower >> BITS
         lower &= LOW
@@ -124,3 +129,49 @@ def float_sums(
         except OverflowError:
             too_large[index] = True
     return pa.array(out, mask=too_large | (over == 0)), too_large
+
+
+def near_floats(pieces: Sequence[Pieces], lowest: int, over: Pieces) -> npt.NDArray[np.float64]:
+    """For each row the float next to the sum of its pieces divided by `over`; infinite where it is too large.
+
+    `pieces` are those at the places `lowest` and on, what one has too much carried to the next. They are added from
+    the greatest on in two floats, the second of which holds what the first one rounds away.
+    """
+    negative = pieces[-1] < 0
+    pieces = carried([np.where(negative, -piece, piece) for piece in pieces])
+    high = np.zeros(len(over))
+    low = np.zeros(len(over))
+    with np.errstate(over="ignore", invalid="ignore"):
+        for index in range(len(pieces) - 1, -1, -1):
+            term = np.ldexp(pieces[index].astype(np.float64), (lowest + index) * BITS - FLOAT_SHIFT)
+            total = high + term
+            back = total - high
+            low += (high - (total - back)) + (term - back)
+            high = total
+        high, low = _two_sum(high, low)
+        quotient = high / over
+        rest = np.nan_to_num(_rest(high, quotient, over.astype(np.float64)) + low)
+        out = np.where(over == 1, high, quotient + rest / over)
+    out = np.where(np.isnan(out), np.inf, out)
+    return np.where(negative, -out, out)
+
+
+def _two_sum(a: npt.NDArray[np.float64], b: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.float64], ...]:
+    total = a + b
+    back = total - a
+    return total, (a - (total - back)) + (b - back)
+
+
+def _rest(
+    number: npt.NDArray[np.float64], quotient: npt.NDArray[np.float64], over: npt.NDArray[np.float64]
+) -> npt.NDArray[np.float64]:
+    """What is left of a number without the quotient times what it was divided by, exactly (Dekker's product)."""
+    product = quotient * over
+    split = quotient * 134217729.0
+    upper = split - (split - quotient)
+    lower = quotient - upper
+    over_split = over * 134217729.0
+    over_upper = over_split - (over_split - over)
+    over_lower = over - over_upper
+    error = ((upper * over_upper - product) + upper * over_lower + lower * over_upper) + lower * over_lower
+    return (number - product) - error

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
 
+from mangler.kernels.keys.order import SortKey
 from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.source import SourceSpan
@@ -11,7 +13,7 @@ from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
 from mangler.steps.shared.columnwise import matching_names
 from mangler.table.schema import Schema, ValueType
-from mangler.table.select import quote_name, select
+from mangler.table.select import named_columns, quote_name, select
 from mangler.table.stored_types import describe_type
 
 
@@ -50,6 +52,28 @@ def refuse_lists(schema: Schema, indices: Iterable[int], span: SourceSpan, way: 
                 f'Make a text of it first, make {name} = joined({name}, "; ").{way.format(name)}',
                 span,
             )
+
+
+def sort_keys(
+    items: Sequence[Mapping[str, Any]], schema: Schema, anycase: bool = False, nulls_first: bool = False
+) -> tuple[tuple[int, ...], tuple[SortKey, ...]]:
+    """The places of columns that rows are sorted by, and how each sorts; `items` are a statement's list of them."""
+    indices = named_columns([item["column"] for item in items], schema)
+    for item, index in zip(items, indices, strict=True):
+        column = schema.columns[index]
+        if column.type is ValueType.OTHER:
+            what = describe_type(column)
+            way = f"Make a text of it first: convert {quote_name(column.name)} to text."
+        elif column.type is ValueType.LIST:
+            what = "a list"
+            way = f'Sort by a text or a number of it: joined({column.name}, ";"), size({column.name}).'
+        else:
+            continue
+        raise wrong_recipe(
+            "wrong-type", f'"{column.name}" is {what}, which has no order', way, item["column"].span
+        )
+    keys = tuple(SortKey("descending" in item, anycase, nulls_first) for item in items)
+    return tuple(indices), keys
 
 
 def said_twice(
