@@ -53,6 +53,18 @@ MORE = (
     ("require one row", "require one row per a, b failures warn"),
     ("number rows", "number rows as n from 5"),
     ("require columns", "require columns a, b"),
+    (
+        "make",
+        "make n = count(), p = previous(b), x = next(b, 2), r = rank(), s = running(max(b)), l = list(b), f = first(b)"
+        " within a sorted by b descending",
+    ),
+    ("make", "make n = running(count()), j = join(distinct a, '+') within all rows sorted by b where a != 'x'"),
+    ("number rows", "number rows as n within b"),
+    ("keep first", "keep first 3 rows"),
+    ("keep last", "keep last 2 rows within a sorted by b"),
+    ("dedupe", "dedupe by a leaving first"),
+    ("dedupe", "dedupe by a leaving fullest sorted by b anycase"),
+    ("require overall", "require overall count(b) > 3 and min(a) != 'x' failures warn"),
 )
 Cells = list[list[str | None]]
 

@@ -2,33 +2,45 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
 
+from mangler.blanks import BLANKS
+from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.keys.first_seen import NONE, FirstSeenIndex
 from mangler.kernels.keys.keys import folded, one_of_each
+from mangler.kernels.keys.order import SortKey
+from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.kernels.text.text_view import Flags
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.shared.key_columns import columns_after_by, refuse_lists
+from mangler.steps.shared.key_columns import columns_after_by, refuse_lists, sort_keys
+from mangler.steps.within.binding import Group
+from mangler.steps.within.choosing import KeepPlaces, keep_places
 from mangler.table.batch import Batch
-from mangler.table.contract import Gathering, GatheringStep
+from mangler.table.contract import Gathering, GatheringStep, OrderedStep
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.partitioned_fold import PartitionedFold
 from mangler.table.positions import indexes_of, positions_of
-from mangler.table.schema import Schema
+from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.spillable_rows import SpillableRows, in_blocks
 from mangler.table.state import StateReader, StateWriter
 from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
     name="dedupe",
-    usage="dedupe [by COLUMNS] [leaving (first|last)] [anycase]",
+    usage="dedupe [by COLUMNS] [leaving (first|last|fullest)] [sorted by {COLUMN [descending]}, …] [anycase]",
     meaning="Of rows that are alike in all columns only one stays, where it stood. Null is like null.",
     clauses={
         "by": "Only these columns are compared.",
-        "leaving": "Which of them stays: first, as it is if nothing is said, or last.",
+        "leaving": "Which of them stays: first (the default), last, or fullest, the one with the fewest nulls and blank"
+        " texts, of several such the first. With leaving first, and without sorted by, rows go on as they come, so that"
+        " steps after it can set rows aside; 24 bytes of memory are taken for each different key.",
+        "sorted by": "The order that says which row is the first or the last: equal ones as they stand, nulls last.",
         "anycase": "Texts are alike in any letter case.",
     },
     examples=(
@@ -38,8 +50,49 @@ DECLARATION = Declaration(
             "studio | week\nClay Works | 18\nQuayside | 18\nclay works | 19",
             "studio | week\nQuayside | 18\nclay works | 19",
         ),
+        Example(
+            "dedupe by kiln leaving fullest",
+            "kiln | cone | glaze\n007 | 06 | null\n007 | 6 | ash\n012 | null | shino",
+            "kiln | cone | glaze\n007 | 6 | ash\n012 | null | shino",
+        ),
+        Example(
+            "dedupe by kiln leaving last sorted by week",
+            "kiln | week integer\n007 | 19\n012 | 18\n007 | 18",
+            "kiln | week integer\n007 | 19\n012 | 18",
+        ),
     ),
 )
+
+
+@dataclass(frozen=True)
+class DedupeAsTheyCome(OrderedStep[FirstSeenIndex]):
+    """Lets the first row of each key pass at once; what was seen is remembered."""
+
+    schema: Schema
+    indices: tuple[int, ...]
+    anycase: bool
+
+    def initial(self) -> FirstSeenIndex:
+        return FirstSeenIndex()
+
+    def summarise(self, batch: Batch) -> FirstSeenIndex:
+        columns = [folded(batch.columns[index], self.anycase) for index in self.indices]
+        return FirstSeenIndex.of(columns, batch.rows)
+
+    def combine(self, earlier: FirstSeenIndex, later: FirstSeenIndex) -> FirstSeenIndex:
+        earlier.extend(later)
+        refuse_batch_beyond(earlier.size, "the keys that were seen")
+        return earlier
+
+    def apply(self, batch: Batch, before: FirstSeenIndex, own: FirstSeenIndex) -> tuple[Batch, Tally]:
+        tally = Tally(rows_in=len(batch))
+        fresh = before.first_row_of(own) == NONE
+        out = batch if fresh.all() else batch.filter(fresh)
+        tally.rows_out = len(out)
+        return out, tally
+
+    def remarks(self, tally: Tally) -> list[str]:
+        return remarks_on(tally, len(self.indices) < len(self.schema.columns))
 
 
 @dataclass(frozen=True)
@@ -53,13 +106,18 @@ class Dedupe(GatheringStep):
         return Deduping(self, budget)
 
     def remarks(self, tally: Tally) -> list[str]:
-        if tally.rows_in and tally.rows_in == tally.rows_out:
-            return ["changed nothing: no two rows are alike" + " in these columns" * self.chosen]
-        return []
+        return remarks_on(tally, len(self.indices) < len(self.schema.columns))
 
-    @property
-    def chosen(self) -> bool:
-        return len(self.indices) < len(self.schema.columns)
+
+def remarks_on(tally: Tally, chosen: bool) -> list[str]:
+    """`chosen`: only some columns are compared."""
+    if tally.rows_in and tally.rows_in == tally.rows_out:
+        return [alike_to_none(chosen)]
+    return []
+
+
+def alike_to_none(chosen: bool) -> str:
+    return "changed nothing: no two rows are alike" + " in these columns" * chosen
 
 
 class Deduping(Gathering):
@@ -116,11 +174,52 @@ class Deduping(Gathering):
         self._rows.close()
 
 
-def bind(statement: Statement, schema: Schema) -> Dedupe:
+def bind(statement: Statement, schema: Schema) -> Dedupe | DedupeAsTheyCome | KeepPlaces:
     indices = tuple(range(len(schema.columns)))
     if statement.has("by"):
         indices = columns_after_by(statement, schema, DECLARATION.usage, "alike")
     span = statement.span_of("by") if statement.has("by") else statement.span
     refuse_lists(schema, indices, span, " Or leave it out: by … except {}.")
-    last = statement.values.get("leaving") == "last"
-    return Dedupe(schema, indices, last, statement.has("anycase"))
+    leaving, anycase = statement.values.get("leaving"), statement.has("anycase")
+    if statement.has("sorted by") or leaving == "fullest":
+        return _by_place(statement, schema, indices, leaving == "last", anycase)
+    if leaving == "first":
+        return DedupeAsTheyCome(schema, indices, anycase)
+    return Dedupe(schema, indices, leaving == "last", anycase)
+
+
+def _by_place(
+    statement: Statement, schema: Schema, indices: tuple[int, ...], last: bool, anycase: bool
+) -> KeepPlaces:
+    """The first row of each key in an order, or the last. Keys and emptiness are columns of their own meanwhile."""
+    width, fullest = len(schema.columns), statement.values.get("leaving") == "fullest"
+    extra = [Column(f"key {index}", schema.columns[index].type) for index in indices]
+    order: tuple[int, ...] = ()
+    keys: tuple[SortKey, ...] = ()
+    if statement.has("sorted by"):
+        order, keys = sort_keys(statement.values["column"], schema, anycase)
+    if fullest:
+        extra.append(Column("empty", ValueType.INTEGER))
+        order, keys = (width + len(indices), *order), (SortKey(), *keys)
+
+    def prepare(batch: Batch) -> Batch:
+        added = [folded(batch.columns[index], anycase) for index in indices]
+        if fullest:
+            added.append(empty_cells(batch.columns, len(batch)))
+        return batch.with_columns((*batch.columns, *added))
+
+    group = Group(tuple(range(width, width + len(indices))), order, keys)
+    prepared = Schema((*schema.columns, *extra), schema.gone)
+    remark = alike_to_none(len(indices) < width)
+    return keep_places(schema, group, 1, last, statement.span, remark, prepare, prepared)
+
+
+def empty_cells(columns: Sequence[ColumnArray], count: int) -> ColumnArray:
+    """How many cells of each row are null, or a text of blanks only."""
+    total = np.zeros(count, np.int64)
+    for column in columns:
+        empty = column.is_null()
+        if pa.types.is_string(column.type):
+            empty = pc.or_kleene(empty, pc.equal(pc.utf8_trim(column, characters=BLANKS), ""))
+        total += np.asarray(empty)
+    return pa.array(total)

@@ -70,6 +70,11 @@ class FirstSeenIndex:
         run = _Run(sorted_first[heads], sorted_second[heads], rows[order[heads]])
         return cls([run], _Batch(order, opens, np.cumsum(opens) - 1))
 
+    @property
+    def size(self) -> int:
+        """Bytes that the keys take."""
+        return sum(24 * len(run.first) for run in self.runs)
+
     def first_row_of(self, own: FirstSeenIndex) -> Rows:
         """For each row of a later batch the row that had its key first, here or there; -1 for the first of each key."""
         assert own.batch is not None

@@ -69,7 +69,7 @@ def bind_within(
             return None
         if part.function not in AGGREGATES and part.function not in WINDOW_CALLS:
             return None
-        name = f"window {number + len(found)}"
+        name = f"\0{number + len(found)}"  # as no column of a table is called
         found.append(_call(part, around, is_sorted, name))
         return Column(name, part.span)
 

@@ -31,15 +31,24 @@ class WithinGathering(Gathering):
     """The rows of one run. The arguments of the calls are worked out as the rows come in."""
 
     def __init__(
-        self, windows: Windows, condition: Condition | None, policy: Policy, made: Made, budget: MemoryBudget
+        self,
+        windows: Windows,
+        condition: Condition | None,
+        policy: Policy,
+        made: Made,
+        budget: MemoryBudget,
+        prepare: Callable[[Batch], Batch] | None = None,
     ) -> None:
         self._windows, self._condition, self._policy, self._made = windows, condition, policy, made
+        self._prepare = prepare
         self._rows = WindowedRows(windows, budget)
         self.tally = Tally()
 
     def absorb(self, batch: Batch, partition: int) -> None:
         tally = self.tally
         tally.rows_in += len(batch)
+        if self._prepare is not None:
+            batch = self._prepare(batch)
         met: Flags | None = None
         if self._condition is not None:
             batch, met = self._condition.test(batch, tally)
