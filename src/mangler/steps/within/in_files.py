@@ -42,6 +42,8 @@ def in_files(windows: Windows, needed: Iterator[Batch], budget: MemoryBudget) ->
             sorting.add(indexed)
         else:
             plain.add(indexed)
+    if not at:
+        return
     arranged = SpillableRows(shares)
     passes = _Passes(windows, budget.memory_limit, shares)
     for batch in sorting.sorted() if sorting is not None else plain.consume():

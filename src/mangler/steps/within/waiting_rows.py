@@ -31,6 +31,7 @@ from mangler.table.batch import Batch
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.spillable_rows import SpillableRows, rows_per_block
 from mangler.table.state import StateReader, StateWriter
+from mangler.table.types import ARROW
 
 
 class WindowedRows:
@@ -150,7 +151,7 @@ class _Taken:
     def next(self, met: Flags) -> list[Result]:
         count = int(np.count_nonzero(met))
         if self._values is None:
-            return [Result(pa.nulls(len(met), pa.null())) for _ in self._windows.calls]
+            return [Result(pa.nulls(len(met), ARROW[call.kind])) for call in self._windows.calls]
         if self._whole is None and not self._held:
             first = next(self._values)
             if isinstance(first, _Whole):
