@@ -147,11 +147,7 @@ def test_each_row_sees_of_its_group_what_a_loop_sees(
     monkeypatch.setattr(spillable_rows, "BLOCK", piece)
     step = f"make {CALLS} within {within[0]} sorted by {order[0]}" + " where n is not null" * where
     seen = [row[1] is not None or not where for row in rows]
-    try:
-        got = worked(tmp_path, step, rows, memory, block, workers)
-    except Refusal as refusal:  # what join needs of one group has no room
-        assert memory == 4_000 and refusal.mistakes[0].word == "group-too-large"
-        return
+    got = worked(tmp_path, step, rows, memory, block, workers)
     wanted = expected(rows, within[1], order[1], seen)
     for row, one, want in zip(rows, got, wanted, strict=True):
         assert (one["k"], one["n"], one["f"], one["w"]) == row
@@ -239,3 +235,27 @@ def test_an_argument_that_fails_is_null_where_the_cells_get_a_value(run: Run) ->
     table = "k,n\na,1\na,x\nb,x\n"
     done = run("make t = sum(integer(n)) within k failures 0", table)
     assert [row["t"] for row in done.table.to_pylist()] == [1, 1, None]
+
+
+@pytest.mark.parametrize("call", ['join(w, "")', "size(list(w))"])
+def test_a_group_whose_values_have_no_room_is_refused_with_its_key(tmp_path: Path, call: str) -> None:
+    extract = tmp_path / "e.csv"
+    extract.write_text("k,w\n" + "".join(f"a,{'x' * 60}\n" for _ in range(150_000)) + "b,y\n")
+    recipe = LinkedRecipe.parse(f"mangler 1\nmake t = {call} within k")
+    with pytest.raises(Refusal) as refusal:
+        recipe.run(extract, tmp_path / "o.csv", options=RunOptions(memory=16_000_000))
+    (mistake,) = refusal.value.mistakes
+    assert mistake.word == "group-too-large" and "one group (k a) take" in mistake.message
+    assert "--memory allows more" in mistake.advice and not (tmp_path / "o.csv").exists()
+
+
+def test_a_group_of_any_size_has_aggregates_that_fold(tmp_path: Path) -> None:
+    extract = tmp_path / "e.csv"
+    extract.write_text("k,n\n" + "".join(f"a,{number % 7}\n" for number in range(150_000)))
+    recipe = LinkedRecipe.parse(
+        "mangler 1\nconvert n to integer\nmake t = sum(n), r = running(count()), x = next(n, 3)"
+        " within all rows sorted by n descending"
+    )
+    wanted = recipe.run(extract).table
+    assert recipe.run(extract, options=RunOptions(memory=2_000_000)).table.equals(wanted)
+    assert set(wanted.column("t").to_pylist()) == {sum(number % 7 for number in range(150_000))}

@@ -19,11 +19,16 @@ TooLarge = Callable[[BoundAggregate, int], Exception]
 """The refusal of a group whose values take so many bytes."""
 
 
+LEAST = 1 << 20
+"""Bytes of one group that there is always room for."""
+
+
 class GroupValues:
     """Takes in sorted rows, and gives the values of the groups that ended."""
 
     def __init__(self, aggregate: BoundAggregate, limit: int, too_large: TooLarge) -> None:
-        self._aggregate, self._limit, self._too_large = aggregate, limit, too_large
+        self._aggregate, self._too_large = aggregate, too_large
+        self._limit = max(limit, LEAST)
         self._folds = is_folding(aggregate.reducer)
         self._open: Columns | None = None
         """The states, or the rows, of the last group; None where there is none yet."""
