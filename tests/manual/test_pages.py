@@ -45,6 +45,8 @@ def test_clauses_and_topics_are_found_too() -> None:
     assert [page.split("\n")[0] for page in find("keep")] == [
         "# keep characters",
         "# keep rows",
+        "# keep first",
+        "# keep last",
         "# keep columns",
     ]
     assert [page.split("\n")[0] for page in find("trim")] == ["# trim", "# trim(text)"]

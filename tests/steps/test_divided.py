@@ -58,7 +58,10 @@ MORE = (
         "make n = count(), p = previous(b), x = next(b, 2), r = rank(), s = running(max(b)), l = list(b), f = first(b)"
         " within a sorted by b descending",
     ),
-    ("make", "make n = running(count()), j = join(distinct a, '+') within all rows sorted by b where a != 'x'"),
+    (
+        "make",
+        "make n = running(count()), j = join(distinct a, '+') within all rows sorted by b where a != 'x'",
+    ),
     ("number rows", "number rows as n within b"),
     ("keep first", "keep first 3 rows"),
     ("keep last", "keep last 2 rows within a sorted by b"),

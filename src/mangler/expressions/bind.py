@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
@@ -11,16 +12,18 @@ import pyarrow as pa
 from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
 from mangler.expressions.reasons import ByCell
-from mangler.expressions.scope import Surroundings, describe, way_out
+from mangler.expressions.scope import HIDDEN, Surroundings, describe, way_out
 from mangler.expressions.value import Bound, Frame, Kind, Value, cast_to, constant, failing
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.patterns import matches
 from mangler.kernels.values.plain import plain
 from mangler.language import expression as tree
 from mangler.language.literals import Number, Template, Text, Truth
 from mangler.language.mistake import Refusal, nearest, wrong_recipe
+from mangler.language.names import rebuilt
 from mangler.language.patterns import Pattern
-from mangler.table.schema import ValueType
-from mangler.table.select import missing_column
+from mangler.table.schema import Schema, ValueType
+from mangler.table.select import missing_column, quote_name, select
 from mangler.table.stored_types import describe_type
 
 MANIFOLD = (ValueType.DECIMAL, ValueType.TIMESTAMP, ValueType.TIME)
@@ -217,6 +220,55 @@ def _kindness(node: tree.Kindness, around: Surroundings) -> Bound:
     return operators.bind_kindness(bind(node.subject, around), node.kind, node.span)
 
 
+def _several(node: tree.Several, around: Surroundings) -> Bound:
+    """The test of each column, put together with `and` or with `or`."""
+    word = "all of" if node.every else "any of"
+    if around.arguments is not None:
+        raise wrong_recipe(
+            "columns-in-definition",
+            f"{word} names columns, and a definition sees only its parameters",
+            "Write it in the statement itself.",
+            node.span,
+        )
+    columns = tuple(column for column in around.schema.columns if not column.name.startswith(HIDDEN))
+    schema = Schema(columns, around.schema.gone)
+    indices = select(node.columns, schema, word, _matching_names, None, around.clause_words).indices
+    if not indices:
+        raise wrong_recipe(
+            "no-columns", f"no column is meant by {node.columns.span.text}", "Name the columns.", node.span
+        )
+    tests = []
+    for index in indices:
+        column = tree.Column(columns[index].name, node.columns.span)
+        try:
+            tests.append(bind_condition(_with_column(node.test, column), around))
+        except Refusal as refusal:
+            raise _about(column, refusal) from None
+    if len(tests) == 1:
+        return tests[0]
+    operator = "and" if node.every else "or"
+    return operators.bind_chain(tests[0], [(operator, test) for test in tests[1:]], node.span)
+
+
+def _about(column: tree.Column, refusal: Refusal) -> Refusal:
+    """The mistakes, with the column that is at fault in the place of all."""
+    every, name = column.span.text, quote_name(column.name)
+    mistakes = [
+        replace(one, message=one.message.replace(every, name), advice=one.advice.replace(every, name))
+        for one in refusal.mistakes
+    ]
+    return Refusal(mistakes, refusal.code)
+
+
+def _with_column(test: tree.Expression, column: tree.Column) -> tree.Expression:
+    made: tree.Expression = rebuilt(test, lambda part: column if isinstance(part, tree.Each) else None)
+    return made
+
+
+def _matching_names(pattern: Pattern, names: list[str]) -> list[bool]:
+    return [bool(flag) for flag in matches(pa.array(names, pa.string()), pattern.re2)]
+
+
 def _call(node: tree.Call, around: Surroundings) -> Bound:
     return bind_call(node, around, bind_of_any_type if node.function == "text" else bind_expression)
 
@@ -235,6 +287,7 @@ BINDERS: dict[type, Callable[[Any, Surroundings], Bound]] = {
     tree.Membership: _membership,
     tree.Between: _between,
     tree.Kindness: _kindness,
+    tree.Several: _several,
 }
 
 __all__ = ["Frame", "Kind", "bind_condition", "bind_expression", "bind_of_any_type", "describe"]

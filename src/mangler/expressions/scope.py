@@ -12,6 +12,9 @@ from mangler.language.scope import NO_NAMES, Scope
 from mangler.language.source import SourceSpan
 from mangler.table.schema import Schema, ValueType
 
+HIDDEN = "\0"
+"""The names of columns that hold the values of calls start so, as no column of a table does."""
+
 
 @dataclass(frozen=True)
 class Surroundings:

@@ -9,12 +9,16 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import TypeAlias
 
+from mangler.language.columns import ColumnSelector
 from mangler.language.literals import Number, Template, Text, Truth
 from mangler.language.patterns import Pattern
 from mangler.language.source import SourceSpan
 
 RESERVED = ("if", "not", "true", "false", "null")
-AGGREGATES = ("count", "sum", "mean", "median", "min", "max", "first", "last", "join", "list")
+AGGREGATES = (
+    *("count", "sum", "mean", "median", "min", "max", "first", "last", "join", "list"),
+    *("stddev", "variance", "quantile"),
+)
 WINDOW_CALLS = {
     "previous": "previous(x [, n])",
     "next": "next(x [, n])",
@@ -52,6 +56,8 @@ class Call:
     distinct: bool = False
     sorted_by: Expression | None = None
     descending: bool = False
+    where: Expression | None = None
+    """The condition of `count(where …)`."""
 
 
 @dataclass(frozen=True)
@@ -110,6 +116,23 @@ class Kindness:
     span: SourceSpan = field(compare=False, repr=False)
 
 
+@dataclass(frozen=True)
+class Each:
+    """The column that `all of` or `any of` is at, in its test."""
+
+    span: SourceSpan = field(compare=False, repr=False)
+
+
+@dataclass(frozen=True)
+class Several:
+    """`all of (columns) test`, `any of (columns) test`: the test has Each in the place of the column."""
+
+    every: bool
+    columns: ColumnSelector
+    test: Expression
+    span: SourceSpan = field(compare=False, repr=False)
+
+
 Expression: TypeAlias = (
     Text
     | Template
@@ -124,4 +147,6 @@ Expression: TypeAlias = (
     | Membership
     | Between
     | Kindness
+    | Each
+    | Several
 )

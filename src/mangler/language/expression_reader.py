@@ -6,6 +6,7 @@ A word is an operator only where an operator can be, so columns may be called `a
 
 from __future__ import annotations
 
+from mangler.language.columns import read_columns
 from mangler.language.cursor import Cursor, Token
 from mangler.language.expression import (
     AGGREGATES,
@@ -16,10 +17,12 @@ from mangler.language.expression import (
     Chain,
     Choice,
     Column,
+    Each,
     Expression,
     Kindness,
     Membership,
     Operation,
+    Several,
 )
 from mangler.language.literals import (
     TYPOGRAPHIC_QUOTES,
@@ -113,6 +116,9 @@ class _Reader:
 
     def comparison(self, level: int) -> Expression:
         start = self.start()
+        several = self.several(start, level)
+        if several is not None:
+            return several
         left = self.read(level + 1)
         compared = self.compare(left, start, level)
         if compared is None:
@@ -126,6 +132,38 @@ class _Reader:
                 "Write a < b and b < c, or b between a and c.",
             )
         return compared
+
+    def several(self, start: int, level: int) -> Expression | None:
+        """`all of (columns) test` and `any of (columns) test`, or None where that does not come next."""
+        cursor = self.cursor
+        before = cursor.mark()
+        word = cursor.peek_word()
+        if word not in ("all", "any") or not cursor.take_word(word, "of") or cursor.peek() != "(":
+            cursor.rewind(before)
+            return None
+        opening = cursor.offset
+        cursor.take_mark("(")
+        first = len(cursor.tokens)
+        if cursor.peek() == ")":
+            raise cursor.mistake(
+                "columns-needed",
+                "no column is between these brackets",
+                f"Write {word} of (kiln, fired_on) is null, or {word} of (*) is blank.",
+            )
+        columns = read_columns(cursor)
+        self.close_bracket(opening)
+        _glue(cursor, first)
+        each = Each(cursor.span(start))
+        test = self.compare(each, cursor.offset, level)
+        if test is None:
+            marks = [mark for mark in "+-*/%" if cursor.starts_with(mark)]
+            what = f"{marks[0]} makes a value" if marks else f"found {cursor.found()}"
+            raise cursor.mistake(
+                "test-needed",
+                f"a test of each column is expected after {word} of (…): {what}",
+                f'Write {word} of (…) is null, {word} of (…) = "x", {word} of (…) matches /…/.',
+            )
+        return Several(word == "all", columns, test, cursor.span(start))
 
     def compare(self, left: Expression, start: int, level: int) -> Expression | None:
         """The comparison that follows `left`, or None when none does."""
@@ -299,8 +337,11 @@ class _Reader:
                     "value-needed", "* is no value", "count() counts rows, count(x) values of x."
                 )
         arguments: list[Expression] = []
-        sorted_by, descending = None, False
-        if cursor.peek() != ")":
+        sorted_by, descending, where = None, False, None
+        if function == "count" and not distinct and self.starts_where():
+            cursor.take_word("where")
+            where = self.read(0)
+        elif cursor.peek() != ")":
             while True:
                 arguments.append(self.read(0))
                 if not cursor.take_mark(",", glued=True):
@@ -311,7 +352,14 @@ class _Reader:
                 descending = cursor.take_word("descending")
         self.close_bracket(opening)
         _glue(cursor, before)
-        return Call(function, tuple(arguments), cursor.span(start), distinct, sorted_by, descending)
+        return Call(function, tuple(arguments), cursor.span(start), distinct, sorted_by, descending, where)
+
+    def starts_where(self) -> bool:
+        """Whether `where` comes next with a condition behind it; a column of that name stands in brackets."""
+        before = self.cursor.mark()
+        found = self.cursor.take_word("where") and self.cursor.peek() != ")"
+        self.cursor.rewind(before)
+        return found
 
     def arguments(self, what: str) -> tuple[Expression, ...]:
         cursor = self.cursor

@@ -16,7 +16,7 @@ from mangler.language.literals import Name, Number, Text, Truth
 from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest, wrong_recipe
 from mangler.language.names import parts_of
 from mangler.language.recipe import MOST_STATEMENTS, ParsedRecipe, load_named, parse_recipe, refuse_too_many
-from mangler.language.scope import Definition, Literal, Scope
+from mangler.language.scope import LATER, Definition, Literal, Scope
 from mangler.language.source import Source, SourceSpan
 from mangler.language.source_text import SURROGATES
 from mangler.language.statement import Statement
@@ -175,7 +175,7 @@ class _Linker:
         signature = statement.get("signature", Signature)
         assert signature is not None
         name = signature.name
-        if self.is_built_in(name.value) or name.value in AGGREGATES:
+        if name.value not in LATER and (self.is_built_in(name.value) or name.value in AGGREGATES):
             self.mistakes.append(
                 Mistake(
                     "name-taken",

@@ -12,6 +12,24 @@ from mangler.language.source import SourceSpan
 Literal: TypeAlias = Text | Number | Truth
 
 
+LATER = frozenset(
+    {
+        *("stddev", "variance", "quantile", "previous", "next", "running", "rank"),
+        *(
+            "add_months",
+            "add_minutes",
+            "months_between",
+            "minutes_between",
+            "first_day",
+            "last_day",
+            "truncate_to",
+        ),
+        *("run_date", "seconds_in", "keyed_hash", "json_at", "json_list"),
+    }
+)
+"""Functions that came after the first recipes: a recipe that defines one of its own by such a name goes on using it."""
+
+
 @dataclass(frozen=True)
 class Definition:
     """A function of a recipe: `define tidy(x) = upper(trim(x))`.

@@ -62,4 +62,3 @@ def bind(statement: Statement, schema: Schema) -> KeepFirst | KeepPlaces:
         return KeepFirst(schema, count)
     group = group_of(statement, schema, DECLARATION.usage)
     return keep_places(schema, group, count, False, statement.span, ALL_STAY)
-

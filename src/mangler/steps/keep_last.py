@@ -31,4 +31,3 @@ def bind(statement: Statement, schema: Schema) -> KeepPlaces:
     assert count is not None
     group = group_of(statement, schema, DECLARATION.usage)
     return keep_places(schema, group, count, True, statement.span, ALL_STAY)
-

@@ -89,6 +89,7 @@ class Wanted:
     order: Bound | None
     separator: str
     anycase: bool
+    share: float = 0.5
 
     @property
     def distinct(self) -> bool:
@@ -112,6 +113,7 @@ class Aggregate:
     takes_distinct: bool = False
     takes_order: bool = False
     takes_separator: bool = False
+    takes_share: bool = False
     needs_argument: bool = True
     skips_nulls: bool = True
     """Whether nulls that it skips are reported."""

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
 
 from mangler.expressions.aggregates.aggregate import Aggregate, Reducer, Wanted
 from mangler.expressions.aggregates.registry import AGGREGATES
 from mangler.expressions.bind import bind_expression, bind_of_any_type
 from mangler.expressions.calls import is_known, unknown_function
 from mangler.expressions.function import LIST, NUMBER
-from mangler.expressions.scope import Surroundings, describe, wrong_type
+from mangler.expressions.scope import HIDDEN, Surroundings, describe, wrong_type
 from mangler.expressions.value import Bound, cast_to
-from mangler.language.expression import Call, Column, Expression
+from mangler.language.expression import Call, Choice, Column, Expression
+from mangler.language.literals import Truth
 from mangler.language.mistake import Refusal, wrong_recipe
 from mangler.language.names import parts_of, rebuilt
 from mangler.language.source import SourceSpan
@@ -48,7 +51,9 @@ def bind_over_groups(
     def take(part: object) -> Column | None:
         if not isinstance(part, Call) or part.function not in AGGREGATES:
             return None
-        bound = bind_aggregate(part, around, anycase, f"aggregate {number + len(found)}")
+        if part.function in around.names.functions:  # the recipe's own, older than the aggregate
+            return None
+        bound = bind_aggregate(part, around, anycase, f"{HIDDEN}{number + len(found)}")
         found.append(bound)
         return Column(bound.name, part.span)
 
@@ -94,28 +99,35 @@ def bind_aggregate(node: Call, around: Surroundings, anycase: bool, name: str) -
                 )
     _check_form(node, aggregate)
     argument = None
-    if node.arguments:  # how many there are can be asked of values of any type
+    if node.where is not None:
+        met = Choice(((node.where, Truth(True, node.span)),), Truth(None, node.span), node.span)
+        argument = bind_expression(met, around)
+    elif node.arguments:  # how many there are can be asked of values of any type
         bind = bind_of_any_type if node.function == "count" and not node.distinct else bind_expression
         argument = bind(node.arguments[0], around)
-    if argument is not None:
+    if argument is not None and node.where is None:
         argument = _fitting(argument, node, aggregate)
     order = None if node.sorted_by is None else bind_expression(node.sorted_by, around)
     if order is not None and order.kind in LIST:
         raise wrong_type("sorted by", order, "values that have an order")
     separator = _separator(node, around) if aggregate.takes_separator else ""
-    wanted = Wanted(node, argument, order, separator, anycase)
+    share = _share(node, around) if aggregate.takes_share else 0.5
+    wanted = Wanted(node, argument, order, separator, anycase, share)
     return BoundAggregate(name, argument, order, aggregate.reducer(wanted), node.span, aggregate.skips_nulls)
 
 
 def _check_form(node: Call, aggregate: Aggregate) -> None:
     usage = f"Usage: {aggregate.signature}."
-    given, most = len(node.arguments), 2 if aggregate.takes_separator else 1
+    given, most = len(node.arguments), 2 if aggregate.takes_separator or aggregate.takes_share else 1
     least = most if aggregate.needs_argument else 0
     if node.distinct or node.sorted_by is not None:
         least = most
     if not least <= given <= most:
         has = "no argument" if given == 0 else "1 argument" if given == 1 else f"{given} arguments"
-        what = ", and a text to stand between is needed" if aggregate.takes_separator and given == 1 else ""
+        what = ""
+        if given == 1 and most == 2:
+            needed = "a text to stand between" if aggregate.takes_separator else "a share from 0 to 1"
+            what = f", and {needed} is needed"
         raise wrong_recipe("wrong-argument-count", f"{node.function} has {has} here{what}", usage, node.span)
     if node.distinct and not aggregate.takes_distinct:
         raise wrong_recipe(
@@ -163,6 +175,20 @@ def _fitting(argument: Bound, node: Call, aggregate: Aggregate) -> Bound:
         f"{node.function} works on numbers, and {spelled} is {describe(argument.kind)}",
         reducer,
         argument.span,
+    )
+
+
+def _share(node: Call, around: Surroundings) -> float:
+    bound = bind_expression(node.arguments[1], around)
+    if isinstance(bound.literal, (int, Decimal)) and not isinstance(bound.literal, bool):
+        share = Fraction(bound.literal)
+        if 0 <= share <= 1:
+            return float(share)
+    raise wrong_recipe(
+        "wrong-argument",
+        f"{bound.span.text} is no share: a number from 0 to 1 stands here",
+        f"The value that nine of ten do not exceed: {node.function}({node.arguments[0].span.text}, 0.9).",
+        bound.span,
     )
 
 

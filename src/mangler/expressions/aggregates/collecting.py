@@ -12,7 +12,7 @@ from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer
 from mangler.expressions.function import ANY, LIST, NUMBER
 from mangler.expressions.value import Failure
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.keys.group_order import joined, listed, middle, stable_group_order
+from mangler.kernels.keys.group_order import joined, listed, middle, quantile, stable_group_order
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.kernels.values.format_values import format_values
@@ -107,6 +107,18 @@ class Median(Collected):
         return middle(np.asarray(columns[0]), offsets), ()
 
 
+@dataclass(frozen=True)
+class Quantile(Median):
+    share: float = 0.5
+
+    def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
+        return quantile(np.asarray(columns[0]), offsets, self.share), ()
+
+
+def _quantile(wanted: Wanted) -> Reducer:
+    return Quantile(share=wanted.share)
+
+
 def _join(wanted: Wanted) -> Reducer:
     return Join(wanted.distinct, wanted.descending, wanted.anycase, wanted.separator)
 
@@ -170,5 +182,21 @@ AGGREGATES = (
         ),
         _median,
         NUMBER,
+    ),
+    Aggregate(
+        "quantile",
+        "quantile(x, share)",
+        "The number that such a share of the group's numbers do not exceed, as a float: 0 is the least, 0.5 the median,"
+        " 1 the greatest. Between two of them it is as far as the share says. Nulls are skipped.",
+        (
+            Example(
+                "group by kiln with usual = quantile(peak, 0.5), most = quantile(peak, 0.9)",
+                "kiln | peak integer\n007 | 1000\n007 | 1100\n007 | 1200",
+                "kiln | usual float | most float\n007 | 1100 | 1180",
+            ),
+        ),
+        _quantile,
+        NUMBER,
+        takes_share=True,
     ),
 )

@@ -57,13 +57,19 @@ def _way(wanted: Wanted) -> Reducer:
 AGGREGATES = (
     Aggregate(
         "count",
-        "count(), count(x), count(distinct x)",
-        "How many rows the group has; how many values x has, or how many different ones. Nulls are no values.",
+        "count(), count(x), count(distinct x), count(where CONDITION)",
+        "How many rows the group has; how many values x has, or different ones; how many rows meet a condition."
+        " Nulls are no values, and a condition that is null is not met.",
         (
             Example(
                 "group by kiln with rows = count(), known = count(cone), cones = count(distinct cone)",
                 "kiln | cone\n007 | 06\n007 | 06\n007 | null\n012 | null",
                 "kiln | rows integer | known integer | cones integer\n007 | 3 | 2 | 1\n012 | 1 | 0 | 0",
+            ),
+            Example(
+                'group by kiln with lost = count(where result = "cracked"), firings = count()',
+                "kiln | result\n007 | good\n007 | cracked\n012 | null",
+                "kiln | lost integer | firings integer\n007 | 1 | 2\n012 | 0 | 1",
             ),
         ),
         _way,

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from mangler.expressions.aggregates import collecting, counting, picking, sums
+from mangler.expressions.aggregates import collecting, counting, picking, spread, sums
 from mangler.expressions.aggregates.aggregate import Aggregate
 
 IN_ORDER: tuple[Aggregate, ...] = (
     *counting.AGGREGATES,
     *sums.AGGREGATES,
     *collecting.AGGREGATES[2:],
+    *spread.AGGREGATES,
     *picking.AGGREGATES,
     *collecting.AGGREGATES[:2],
 )

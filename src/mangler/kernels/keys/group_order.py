@@ -99,6 +99,24 @@ def joined(values: ColumnArray, offsets: Codes, separator: str) -> ColumnArray:
     return pc.binary_join(listed(values, offsets), separator)
 
 
+def quantile(values: ColumnArray, offsets: Codes, share: float) -> ColumnArray:
+    """The value of each group that such a share of its values do not exceed; between two of them in proportion.
+
+    Values are floats, group by group in their order; null for a group without any.
+    """
+    counts = offsets[1:] - offsets[:-1]
+    if not len(values):
+        return pa.nulls(len(counts), pa.float64())
+    place = np.maximum(counts - 1, 0) * share
+    below = np.floor(place).astype(np.int64)
+    last = len(values) - 1
+    low = values[np.minimum(offsets[:-1] + below, last)]
+    high = values[np.minimum(offsets[:-1] + np.minimum(below + 1, np.maximum(counts - 1, 0)), last)]
+    part = place - below
+    between = np.where((part == 0) | (low == high), low, low * (1 - part) + high * part)
+    return pa.array(between, mask=counts == 0)
+
+
 def middle(values: ColumnArray, offsets: Codes) -> ColumnArray:
     """The median of each group of floats that are group by group in their order; null for a group without any."""
     empty = offsets[1:] == offsets[:-1]

@@ -8,7 +8,7 @@ from mangler.expressions.aggregates.bind import BoundAggregate, bind_aggregate
 from mangler.expressions.aggregates.registry import AGGREGATES
 from mangler.expressions.bind import bind_expression
 from mangler.expressions.calls import is_known, unknown_function
-from mangler.expressions.scope import Surroundings
+from mangler.expressions.scope import HIDDEN, Surroundings
 from mangler.expressions.value import Bound
 from mangler.kernels.keys.order import SortKey
 from mangler.language.expression import WINDOW_CALLS, Call, Column, Expression
@@ -69,7 +69,7 @@ def bind_within(
             return None
         if part.function not in AGGREGATES and part.function not in WINDOW_CALLS:
             return None
-        name = f"\0{number + len(found)}"  # as no column of a table is called
+        name = f"{HIDDEN}{number + len(found)}"
         found.append(_call(part, around, is_sorted, name))
         return Column(name, part.span)
 
