@@ -19,6 +19,8 @@ from mangler.language.scope import Definition
 
 MOST_EXPANSIONS = 1000
 """Calls of definitions in one expression: each is written out in place, and may hold others."""
+SEVERAL = 7
+"""Types that a parameter takes, from which on null is of none of them."""
 BindArgument: TypeAlias = Callable[[Expression, Surroundings], Bound]
 
 
@@ -104,7 +106,7 @@ def _argument(
         return Look(node.re2)
     bound = bind(node, around)
     if bound.kind is None:
-        return cast_to(bound, sorted(parameter.accepts)[-1]) if len(parameter.accepts) < 9 else bound
+        return cast_to(bound, sorted(parameter.accepts)[-1]) if len(parameter.accepts) < SEVERAL else bound
     if bound.kind not in parameter.accepts:
         raise wrong_type(
             f"{function.name}({parameter.name})", bound, WORDS.get(parameter.accepts, "other values")

@@ -31,6 +31,8 @@ WORDS = {
     DAY: "dates",
     CLOCK: "times",
     LIST: "lists",
+    ANY - LIST - {ValueType.BOOLEAN}: "values that have an order",
+    frozenset({ValueType.TIMESTAMP}): "timestamps",
     ANY: "any value",
     EVERY: "any value",
 }

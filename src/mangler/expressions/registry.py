@@ -3,13 +3,25 @@
 from __future__ import annotations
 
 from mangler.expressions.function import Function
-from mangler.expressions.functions import dates, lists, nulls, numbers, run, searching, texts
+from mangler.expressions.functions import (
+    calendar,
+    dates,
+    durations,
+    json_values,
+    lists,
+    nulls,
+    numbers,
+    privacy,
+    run,
+    searching,
+    texts,
+)
 
 FAMILIES: dict[str, tuple[Function, ...]] = {
-    "text": (*texts.FUNCTIONS, *searching.FUNCTIONS),
-    "lists": lists.FUNCTIONS,
+    "text": (*texts.FUNCTIONS, *searching.FUNCTIONS, json_values.JSON_AT, *privacy.FUNCTIONS),
+    "lists": (*lists.FUNCTIONS, json_values.JSON_LIST),
     "numbers": numbers.FUNCTIONS,
-    "dates": dates.FUNCTIONS,
+    "dates": (*dates.FUNCTIONS, *calendar.FUNCTIONS, *durations.FUNCTIONS),
     "nulls and types": nulls.FUNCTIONS,
     "the run": run.FUNCTIONS,
 }

@@ -58,6 +58,13 @@ def _format(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
             f"Known are {', '.join(DIRECTIVES)} and %% for a percent sign.",
             form.span,
         )
+    if "%" not in form.literal:
+        raise wrong_recipe(
+            "not-a-date-form",
+            "this form has no part of a date",
+            f'Each part stands behind a %: format_date({date.span.text}, "%d/%m/%Y").',
+            form.span,
+        )
 
     def evaluate(frame: Frame) -> Value:
         value = date.evaluate(frame)

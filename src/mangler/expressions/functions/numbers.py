@@ -8,7 +8,8 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.expressions.function import INTEGER, NUMBER, Function, Parameter
+from mangler.expressions.function import ANY, INTEGER, LIST, NUMBER, Function, Parameter
+from mangler.expressions.operators import common_kind
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
@@ -17,6 +18,7 @@ from mangler.language.mistake import wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
 
+ORDERED = ANY - LIST - {ValueType.BOOLEAN}
 NUMBER_PARAMETER = Parameter("number", NUMBER)
 TOO_LARGE = "the result has more than 64 bits"
 ROOMY = pa.decimal256(50, 9)
@@ -101,19 +103,17 @@ def _abs(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
     return Bound(number.kind, evaluate, span)
 
 
-def _extreme(work: Callable[..., Any]) -> Callable[[Sequence[Bound], SourceSpan], Bound]:
-    """Of several numbers; null is skipped."""
+def _extreme(name: str, work: Callable[..., Any]) -> Callable[[Sequence[Bound], SourceSpan], Bound]:
+    """Of several values that have an order; null is skipped."""
 
     def bind(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
-        kinds = {argument.kind for argument in arguments}
-        order = (ValueType.FLOAT, ValueType.DECIMAL, ValueType.INTEGER)
-        kind = next((kind for kind in order if kind in kinds), ValueType.INTEGER)
-        numbers = [cast_to(argument, kind) for argument in arguments]
+        kind = common_kind(arguments, span, name) or ValueType.INTEGER
+        values = [cast_to(argument, kind) for argument in arguments]
 
         def evaluate(frame: Frame) -> Value:
-            values = [number.evaluate(frame) for number in numbers]
-            failures = tuple(failure for value in values for failure in value.failures)
-            return Value(work(*(value.array(frame.count) for value in values)), failures)
+            done = [one.evaluate(frame) for one in values]
+            failures = tuple(failure for value in done for failure in value.failures)
+            return Value(work(*(value.array(frame.count) for value in done)), failures)
 
         return Bound(kind, evaluate, span)
 
@@ -160,18 +160,20 @@ FUNCTIONS = (
     ),
     Function(
         "least",
-        (Parameter("number", NUMBER, repeated=True),),
+        (Parameter("value", ORDERED, repeated=True),),
         ValueType.INTEGER,
-        "The smallest of several numbers; nulls are passed over.",
-        (("least(3, 1, null)", "1"),),
-        bind=_extreme(pc.min_element_wise),
+        "The smallest of several numbers, the earliest of dates or times, or the first of texts by code point. Nulls"
+        " are skipped.",
+        (("least(3, 1, null)", "1"), ('least(date("2026-05-11"), date("2026-05-04"))', "2026-05-04")),
+        bind=_extreme("least", pc.min_element_wise),
     ),
     Function(
         "greatest",
-        (Parameter("number", NUMBER, repeated=True),),
+        (Parameter("value", ORDERED, repeated=True),),
         ValueType.INTEGER,
-        "The largest of several numbers; nulls are passed over.",
-        (("greatest(3, 1.5)", "3"),),
-        bind=_extreme(pc.max_element_wise),
+        "The largest of several numbers, the latest of dates or times, or the last of texts by code point. Nulls are"
+        " skipped.",
+        (("greatest(3, 1.5)", "3"), ('greatest("ash", "shino")', "shino")),
+        bind=_extreme("greatest", pc.max_element_wise),
     ),
 )
