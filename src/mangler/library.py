@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import closing
 from dataclasses import dataclass, replace
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -55,12 +56,14 @@ class Recipe:
         path: str | Path,
         parameters: Mapping[str, str] | None = None,
         files_under: str | Path | None = None,
+        run_date: date | None = None,
     ) -> Recipe:
         """Reads a recipe file and those it names. `parameters` are values for the recipe's own, as texts.
 
-        With `files_under` every file that the recipe names must be under that folder, links followed.
+        With `files_under` every file that the recipe names must be under that folder, links followed. `run_date` is
+        the day that `run_date()` gives, today for None.
         """
-        return cls(LinkedRecipe.load(path, parameters, files_under), Path(path))
+        return cls(LinkedRecipe.load(path, parameters, files_under, run_date), Path(path))
 
     @classmethod
     def parse(
@@ -69,9 +72,10 @@ class Recipe:
         name: str = "recipe",
         parameters: Mapping[str, str] | None = None,
         files_under: str | Path | None = None,
+        run_date: date | None = None,
     ) -> Recipe:
         """Reads a recipe's text. Files that it names are found relative to `name`; `files_under` as for `load`."""
-        return cls(LinkedRecipe.parse(text, name, parameters, files_under))
+        return cls(LinkedRecipe.parse(text, name, parameters, files_under, run_date))
 
     @property
     def title(self) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import date
 from pathlib import Path
 from typing import Annotated
 
@@ -33,6 +34,13 @@ FilesUnder = Annotated[
         help="Refuse a recipe that names a file elsewhere: by lookup, map, include or import. mangler manual trust.",
     ),
 ]
+RunDate = Annotated[
+    str | None,
+    typer.Option(
+        metavar="DATE",
+        help="The day that run_date() gives, as 2026-05-04, so that a run can be repeated; today by default.",
+    ),
+]
 ReadWords = Annotated[
     str | None,
     typer.Option(metavar="WORDS", help="How to read the file, in the words of read: 'delimiter \";\"'."),
@@ -53,6 +61,20 @@ def named_values(settings: Sequence[str] | None) -> dict[str, str]:
             raise wrong_recipe("said-twice", f"--set {name} stands twice", "Give each parameter one value.")
         values[name] = value
     return values
+
+
+def run_date_of(text: str | None) -> date | None:
+    """The day that `--run-date` names; None where it is not given."""
+    from mangler.language.mistake import wrong_recipe  # not needed for --help
+
+    if text is None:
+        return None
+    try:
+        if len(text) == len("2026-05-04"):
+            return date.fromisoformat(text)
+    except ValueError:
+        pass
+    raise wrong_recipe("not-a-date", f"--run-date {text} is no date", "Write it as 2026-05-04.")
 
 
 def memory_of(text: str | None) -> int | None:

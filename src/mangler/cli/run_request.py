@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from mangler.cli.answering import show_json, show_line
-from mangler.cli.parameters import memory_of, named_values
+from mangler.cli.parameters import memory_of, named_values, run_date_of
 from mangler.cli.views.run_view import PREVIEW_ROWS, RunView
 from mangler.cli.worker import prepare_worker
 from mangler.engine.run.linked_recipe import LinkedRecipe
@@ -46,6 +46,7 @@ class RunRequest:
     history: Path | None
     files_under: Path | None
     parameters: list[str] | None
+    run_date: str | None
     rows: int | None
     memory: str | None
     together: bool
@@ -100,7 +101,9 @@ class RunRequest:
 
     def _loaded(self) -> LinkedRecipe:
         try:
-            return LinkedRecipe.load(self.recipe, named_values(self.parameters), self.files_under)
+            return LinkedRecipe.load(
+                self.recipe, named_values(self.parameters), self.files_under, run_date_of(self.run_date)
+            )
         except Refusal as refusal:
             refusal = exchanged(refusal, "run", self.recipe, extracts_of(self.files))
             if self.json:

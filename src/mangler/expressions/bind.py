@@ -111,6 +111,13 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
             raise _not_worked_on(node, "of a type of its own")
         return Bound(around.cell, lambda frame: _seen(frame.cell), node.span)
     kinds = {column.name: column.type for column in around.schema.columns}
+    if name in around.names.secrets:
+        raise wrong_recipe(
+            "secret-in-the-clear",
+            f"{name} is a secret, and here its value would come into the table",
+            f"It can be the key of keyed_hash alone: keyed_hash(COLUMN, {name}).",
+            node.span,
+        )
     if name in around.names.parameters:
         if name in kinds:
             raise wrong_recipe(

@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from datetime import date
 from typing import TypeAlias
 
 from mangler.expressions.function import WORDS, Function, Look, Parameter
+from mangler.expressions.moments import bind_moment
 from mangler.expressions.registry import FUNCTIONS, function_named
 from mangler.expressions.scope import Surroundings, wrong_type
-from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to
+from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, constant
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import matches_empty_text
-from mangler.language.expression import AGGREGATES, WINDOW_CALLS, Call, Expression
+from mangler.language.expression import AGGREGATES, MOMENT_CALLS, WINDOW_CALLS, Call, Column, Expression
 from mangler.language.mistake import Mistake, Refusal, nearest, wrong_recipe
 from mangler.language.patterns import Pattern
 from mangler.language.scope import Definition
+from mangler.table.schema import ValueType
 
 MOST_EXPANSIONS = 1000
 """Calls of definitions in one expression: each is written out in place, and may hold others."""
@@ -34,13 +37,41 @@ def bind_call(node: Call, around: Surroundings, bind: BindArgument) -> Bound:
     _check_count(node, function)
     parameters = _spread(function.parameters, len(node.arguments))
     arguments: list[Bound | Look | None] = []
+    if function.name == "run_date":
+        return constant(around.names.run_date or date.today(), ValueType.DATE, node.span)
     for parameter, argument in zip(parameters, node.arguments, strict=False):
+        secret = _secret(function, parameter, argument, around)
+        if secret is not None:
+            arguments.append(secret)
+            continue
         arguments.append(_argument(function, parameter, argument, around, bind))
     arguments += [None] * (len(parameters) - len(arguments))
+    if node.function in MOMENT_CALLS:
+        bounds = [a for a in arguments if isinstance(a, Bound)]
+        return bind_moment(function.gives, bounds, node.language, node.span)
     if function.bind is not None:
         bound = function.bind([a for a in arguments if isinstance(a, Bound)], node.span)
         return replace(bound, span=node.span)
     return _called(node, function, arguments)
+
+
+def _secret(
+    function: Function, parameter: Parameter, argument: Expression, around: Surroundings
+) -> Bound | None:
+    """A secret parameter, where it may be; without its literal, which nobody is to see."""
+    if function.name != "keyed_hash" or parameter.name != "key" or not isinstance(argument, Column):
+        return None
+    if around.arguments is not None or argument.name not in around.names.secrets:
+        return None
+    if argument.name in around.schema.names:
+        raise wrong_recipe(
+            "ambiguous-name",
+            f'"{argument.name}" is a parameter and a column',
+            "Give the parameter another name: which of them is meant cannot be told.",
+            argument.span,
+        )
+    value = around.names.secrets[argument.name].value
+    return replace(constant(value, ValueType.TEXT, argument.span), literal=None)
 
 
 def _called(node: Call, function: Function, arguments: Sequence[Bound | Look | None]) -> Bound:

@@ -19,6 +19,8 @@ AGGREGATES = (
     *("count", "sum", "mean", "median", "min", "max", "first", "last", "join", "list"),
     *("stddev", "variance", "quantile"),
 )
+MOMENT_CALLS = ("date", "time", "timestamp")
+"""Functions that take forms, and a language for the names in them."""
 WINDOW_CALLS = {
     "previous": "previous(x [, n])",
     "next": "next(x [, n])",
@@ -58,6 +60,8 @@ class Call:
     descending: bool = False
     where: Expression | None = None
     """The condition of `count(where …)`."""
+    language: Text | None = None
+    """The tag of `date(x, form, language "de")`."""
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from mangler.language.cursor import Cursor, Token
 from mangler.language.expression import (
     AGGREGATES,
     KINDS_OF_VALUE,
+    MOMENT_CALLS,
     RESERVED,
     Between,
     Call,
@@ -32,6 +33,7 @@ from mangler.language.literals import (
     read_name,
     read_number,
     read_template,
+    read_text,
     starts_number,
     starts_text,
 )
@@ -337,12 +339,16 @@ class _Reader:
                     "value-needed", "* is no value", "count() counts rows, count(x) values of x."
                 )
         arguments: list[Expression] = []
-        sorted_by, descending, where = None, False, None
+        sorted_by, descending, where, language = None, False, None, None
         if function == "count" and not distinct and self.starts_where():
             cursor.take_word("where")
             where = self.read(0)
         elif cursor.peek() != ")":
             while True:
+                if arguments and function in MOMENT_CALLS and self.starts_language():
+                    cursor.take_word("language")
+                    language = read_text(cursor)
+                    break
                 arguments.append(self.read(0))
                 if not cursor.take_mark(",", glued=True):
                     break
@@ -352,7 +358,16 @@ class _Reader:
                 descending = cursor.take_word("descending")
         self.close_bracket(opening)
         _glue(cursor, before)
-        return Call(function, tuple(arguments), cursor.span(start), distinct, sorted_by, descending, where)
+        return Call(
+            function, tuple(arguments), cursor.span(start), distinct, sorted_by, descending, where, language
+        )
+
+    def starts_language(self) -> bool:
+        """Whether `language` comes next with a text behind it."""
+        before = self.cursor.mark()
+        found = self.cursor.take_word("language") and starts_text(self.cursor)
+        self.cursor.rewind(before)
+        return found
 
     def starts_where(self) -> bool:
         """Whether `where` comes next with a condition behind it; a column of that name stands in brackets."""

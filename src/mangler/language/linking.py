@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
+from datetime import date
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from mangler.language.literals import Name, Number, Text, Truth
 from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest, wrong_recipe
 from mangler.language.names import parts_of
 from mangler.language.recipe import MOST_STATEMENTS, ParsedRecipe, load_named, parse_recipe, refuse_too_many
-from mangler.language.scope import LATER, Definition, Literal, Scope
+from mangler.language.scope import LATER, Definition, Literal, Scope, Secret
 from mangler.language.source import Source, SourceSpan
 from mangler.language.source_text import SURROGATES
 from mangler.language.statement import Statement
@@ -33,13 +34,15 @@ def link(
     is_built_in: Callable[[str], bool],
     given: Mapping[str, str] | None = None,
     files_under: Path | None = None,
+    run_date: date | None = None,
 ) -> ParsedRecipe:
     """The recipe with included steps in the place of `include`, and with every statement's names.
 
-    `given` are values for parameters from outside. Files are found relative to the one that names them; with
+    `given` are values for parameters from outside; `run_date` is the day that the recipe takes for that of the run,
+    today for None. Files are found relative to the one that names them; with
     `files_under` each of them must be under that folder.
     """
-    linker = _Linker(verbs, is_built_in, dict(given or {}), files_under)
+    linker = _Linker(verbs, is_built_in, dict(given or {}), files_under, run_date or date.today())
     items = linker.items(recipe, (_identity(recipe.source.name),))
     linker.finish(recipe)
     return with_null_words(ParsedRecipe(recipe.source, tuple(items), tuple(linker.loaded.values())))
@@ -64,6 +67,7 @@ class _Linker:
     is_built_in: Callable[[str], bool]
     given: dict[str, str]
     files_under: Path | None = None
+    run_date: date | None = None
 
     def __post_init__(self) -> None:
         self.known: dict[str, SourceSpan] = {}
@@ -111,7 +115,7 @@ class _Linker:
             )
 
     def scope(self, recipe: ParsedRecipe, files: tuple[str, ...]) -> Scope:
-        scope = Scope()
+        scope = Scope(run_date=self.run_date)
         for statement in recipe.statements:
             if statement.verb == "parameter":
                 self.parameter(statement, scope)
@@ -124,9 +128,8 @@ class _Linker:
 
     def parameter(self, statement: Statement, scope: Scope) -> None:
         name = statement.get("name", Name)
-        literal: Literal = statement.values["="]
         assert name is not None
-        if name.value in scope.parameters:
+        if name.value in scope.parameters or name.value in scope.secrets:
             self.mistakes.append(
                 Mistake(
                     "said-twice",
@@ -136,9 +139,38 @@ class _Linker:
                 )
             )
         self.known[name.value] = name.span
+        variable = statement.text("from environment")
+        if variable is not None:
+            self.secret(name, variable, scope)
+            return
+        literal: Literal = statement.values["="]
         if name.value in self.given:
             literal = self.read_given(name, literal, self.given[name.value])
         scope.parameters[name.value] = literal
+
+    def secret(self, name: Name, variable: Text, scope: Scope) -> None:
+        """A parameter whose value is in the environment, and nowhere else."""
+        if name.value in self.given:
+            self.mistakes.append(
+                Mistake(
+                    "wrong-parameter-value",
+                    f"--set {name.value}: this parameter is a secret, and a command line is seen by others",
+                    f"Put the value into the environment, as {variable.value}.",
+                    name.span,
+                )
+            )
+        value = os.environ.get(variable.value)
+        if not value:
+            state = "is not set" if value is None else "is empty"
+            self.mistakes.append(
+                Mistake(
+                    "secret-missing",
+                    f"the variable {variable.value} of the environment {state}, and {name.value} comes from it",
+                    f"Set it before the run, for one run: {variable.value}=… mangler run …",
+                    variable.span,
+                )
+            )
+        scope.secrets[name.value] = Secret(variable.value, value or "")
 
     def read_given(self, name: Name, declared: Literal, text: str) -> Literal:
         """A value from outside, of the type that the recipe's own value has."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from datetime import date
 from typing import TypeAlias
 
 from mangler.language.expression import Expression
@@ -44,11 +45,23 @@ class Definition:
     scope: Scope
 
 
+@dataclass(frozen=True)
+class Secret:
+    """A value that no summary, message, history or report shows."""
+
+    variable: str
+    value: str = field(repr=False)
+
+
 @dataclass(eq=False)
 class Scope:
     """The parameters and functions of one recipe file. Functions of an imported file carry its prefix."""
 
     parameters: dict[str, Literal] = field(default_factory=dict)
+    secrets: dict[str, Secret] = field(default_factory=dict)
+    """Parameters from the environment, which are never shown."""
+    run_date: date | None = None
+    """The day of the run; None: today."""
     functions: dict[str, Definition] = field(default_factory=dict)
 
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import date
 
 from mangler.language.cursor import Cursor
 from mangler.language.items import Step, cut
-from mangler.language.linking import with_null_words
+from mangler.language.linking import link, with_null_words
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.recipe import ParsedRecipe, parse_recipe
 from mangler.language.scope import NO_NAMES, Scope
@@ -79,7 +80,9 @@ def in_scope_of(recipe: ParsedRecipe, steps: Sequence[Statement]) -> list[Statem
     return [replace(step, scope=scope, null_words=words) for step in steps]
 
 
-def recipe_of(read: Statement | None) -> ParsedRecipe:
+def recipe_of(read: Statement | None, run_date: date | None = None) -> ParsedRecipe:
     """A recipe without steps, which reads as is said."""
     bare = parse_recipe(Source("recipe", "mangler 1"), VERBS)
+    if run_date is not None:
+        bare = link(bare, VERBS, lambda _: False, None, None, run_date)
     return ParsedRecipe(bare.source, (*bare.items, *([Step(read, False)] if read else [])))

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from mangler.cli.completion import complete_extracts
-from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile
+from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile, RunDate
 
 if TYPE_CHECKING:
     pass
@@ -106,6 +106,7 @@ def run(
     history: HistoryPlace = None,
     files_under: FilesUnder = None,
     parameters: ParametersOption = None,
+    run_date: RunDate = None,
     rows: RowsOption = None,
     memory: MemoryOption = None,
     together: TogetherOption = False,
@@ -135,6 +136,7 @@ def run(
         history=history,
         files_under=files_under,
         parameters=parameters,
+        run_date=run_date,
         rows=rows,
         memory=memory,
         together=together,

@@ -9,7 +9,7 @@ import typer
 
 from mangler.cli.answering import show_json, show_refusal
 from mangler.cli.completion import complete_recipes
-from mangler.cli.parameters import FilesUnder
+from mangler.cli.parameters import FilesUnder, RunDate
 
 
 def test(
@@ -23,6 +23,7 @@ def test(
         ),
     ],
     files_under: FilesUnder = None,
+    run_date: RunDate = None,
     json: Annotated[
         bool, typer.Option("--json", help="Give the verdicts as JSON on standard output, for machines.")
     ] = False,
@@ -34,6 +35,7 @@ def test(
 
     Exit codes: 0 all pass; 1 a test fails; 2 a recipe is wrong; 3 a file cannot be read.
     """
+    from mangler.cli.parameters import run_date_of
     from mangler.cli.screen import answer_console
     from mangler.cli.views.proof_view import show_verdicts
     from mangler.engine.proof.proof import prove
@@ -41,12 +43,13 @@ def test(
     from mangler.engine.run.summary import mistakes_to_json
     from mangler.language.mistake import ExitCode, Refusal, worst_of
 
+    day = run_date_of(run_date)
     codes, accounts = [0], []
     for number, path in enumerate(recipes):
         account: dict[str, Any] = {"recipe": str(path), "tests": [], "mistakes": []}
         accounts.append(account)
         try:
-            verdicts = prove(LinkedRecipe.load(path, None, files_under).parsed)
+            verdicts = prove(LinkedRecipe.load(path, None, files_under, day).parsed)
         except Refusal as refusal:
             codes.append(refusal.code)
             account["mistakes"] = mistakes_to_json(refusal)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 from typing import Annotated
 
@@ -9,7 +10,7 @@ import typer
 
 from mangler.cli.answering import show_json, show_line
 from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
-from mangler.cli.parameters import FilesUnder, ReadWords
+from mangler.cli.parameters import FilesUnder, ReadWords, RunDate
 
 
 def complete_words(incomplete: str) -> list[str]:
@@ -78,6 +79,7 @@ def try_steps(
     given: GivenOption = None,
     recipe: RecipeOption = None,
     parameters: ParametersOption = None,
+    run_date: RunDate = None,
     rows: RowsOption = None,
     whole: WholeOption = False,
     read: ReadWords = None,
@@ -93,7 +95,7 @@ def try_steps(
     Exit codes: 0 done; 1 the file does not fit the steps; 2 a step or the command line is wrong; 3 a file cannot be
     read or written.
     """
-    from mangler.cli.parameters import named_values
+    from mangler.cli.parameters import named_values, run_date_of
     from mangler.cli.progress import ProgressBar
     from mangler.cli.screen import answer_console
     from mangler.cli.views.trial_view import show_trial
@@ -106,16 +108,17 @@ def try_steps(
     from mangler.recipes.options import read_words
     from mangler.recipes.recipe_editing import save_steps
 
+    day = run_date_of(run_date)
     if given:
-        return _try_expression(words, given, recipe, json)
+        return _try_expression(words, given, recipe, day, json)
     is_there = recipe is not None and (recipe.exists() or not save)
     _refuse_what_does_not_go_together(words, recipe, is_there, save, read, parameters)
     file, steps = words[0], words[1:]
     reading = read_words(read) if read is not None else None
     base = (
-        LinkedRecipe.load(recipe, named_values(parameters), files_under).parsed
+        LinkedRecipe.load(recipe, named_values(parameters), files_under, day).parsed
         if recipe is not None and is_there
-        else recipe_of(reading)
+        else recipe_of(reading, day)
     )
     statements = in_scope_of(base, read_steps(steps))
     refuse_references_outside(statements, files_under)
@@ -168,14 +171,16 @@ def _refuse_what_does_not_go_together(
         )
 
 
-def _try_expression(words: list[str], given: list[str], recipe: Path | None, json: bool) -> int:
+def _try_expression(
+    words: list[str], given: list[str], recipe: Path | None, day: date | None, json: bool
+) -> int:
     """The value of an expression on the screen. A recipe gives its functions and parameters."""
     from mangler.cli.screen import answer_console
     from mangler.cli.views.cells import visible
     from mangler.engine.run.linked_recipe import LinkedRecipe
     from mangler.engine.trial.expression_trial import evaluate
     from mangler.language.mistake import wrong_recipe
-    from mangler.language.scope import NO_NAMES
+    from mangler.language.scope import Scope
     from mangler.recipes.command_line_steps import scope_of
 
     if len(words) > 1:
@@ -184,7 +189,9 @@ def _try_expression(words: list[str], given: list[str], recipe: Path | None, jso
             "with --given one expression is tried, and no file",
             "mangler try --given 'x = 1' 'x + 1'",
         )
-    names = scope_of(LinkedRecipe.load(recipe).parsed) if recipe is not None else NO_NAMES
+    names = Scope(run_date=day)
+    if recipe is not None:
+        names = scope_of(LinkedRecipe.load(recipe, None, None, day).parsed)
     answer = evaluate(words[0], given, names)
     if json:
         show_json({"type": answer.kind, "value": answer.value})

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from hashlib import blake2b
 from pathlib import Path
 from time import perf_counter
@@ -58,13 +59,14 @@ class LinkedRecipe:
         path: str | Path,
         parameters: Mapping[str, str] | None = None,
         files_under: str | Path | None = None,
+        run_date: date | None = None,
     ) -> LinkedRecipe:
         """Reads a recipe file and those it names; all mistakes are raised together as a Refusal.
 
         `parameters` are values from outside for the recipe's own, as texts. With `files_under` every file that the
-        recipe names must be under that folder.
+        recipe names must be under that folder. `run_date` is the day of the run, today for None.
         """
-        return cls._linked(load_source(Path(path)), parameters, files_under)
+        return cls._linked(load_source(Path(path)), parameters, files_under, run_date)
 
     @classmethod
     def parse(
@@ -73,16 +75,21 @@ class LinkedRecipe:
         name: str = "recipe",
         parameters: Mapping[str, str] | None = None,
         files_under: str | Path | None = None,
+        run_date: date | None = None,
     ) -> LinkedRecipe:
         """Reads a recipe's text. Files that it names are found relative to `name`."""
-        return cls._linked(source_of(name, text), parameters, files_under)
+        return cls._linked(source_of(name, text), parameters, files_under, run_date)
 
     @classmethod
     def _linked(
-        cls, source: Source, parameters: Mapping[str, str] | None, files_under: str | Path | None
+        cls,
+        source: Source,
+        parameters: Mapping[str, str] | None,
+        files_under: str | Path | None,
+        run_date: date | None,
     ) -> LinkedRecipe:
         folder = None if files_under is None else Path(files_under)
-        linked = link(parse_recipe(source, VERBS), VERBS, is_function, parameters, folder)
+        linked = link(parse_recipe(source, VERBS), VERBS, is_function, parameters, folder, run_date)
         refuse_references_outside(linked.statements, folder)
         return cls(linked)
 

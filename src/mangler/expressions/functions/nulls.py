@@ -25,13 +25,19 @@ MEANINGS = {
     ValueType.TIME: "A time of day, of a text such as 09:30 or of a timestamp.",
     ValueType.TIMESTAMP: "A date and time, of a text such as 2026-05-04 09:30 or 2026-05-04T09:30:15, or of a date.",
 }
+FORM = (Parameter("form", optional=True, repeated=True),)
+FORMS = {ValueType.DATE: FORM, ValueType.TIME: FORM, ValueType.TIMESTAMP: FORM}
+FORMS_MEAN = (
+    " With forms, of a text that is written so, as for convert … written; several forms are tried in turn. Names in"
+    ' another language are read with its tag behind the forms: language "de".'
+)
 EXAMPLES = {
     ValueType.TEXT: (("text(1.50)", "1.5"),),
     ValueType.INTEGER: (('integer(" 007 ")', "7"), ('integer("")', "null")),
     ValueType.FLOAT: (('float("1e3")', "1000"),),
     ValueType.DECIMAL: (('decimal("12.50")', "12.5"),),
     ValueType.BOOLEAN: (('boolean("TRUE")', "true"),),
-    ValueType.DATE: (('date("2026-05-04")', "2026-05-04"),),
+    ValueType.DATE: (('date("2026-05-04")', "2026-05-04"), ('date("4 May 2026", "%d %B %Y")', "2026-05-04")),
     ValueType.TIME: (('time("09:30")', "09:30:00"),),
     ValueType.TIMESTAMP: (('timestamp("2026-05-04 09:30")', "2026-05-04T09:30:00"),),
 }
@@ -93,9 +99,9 @@ FUNCTIONS = (
     *(
         Function(
             str(kind),
-            (Parameter("value", EVERY if kind is ValueType.TEXT else ANY),),
+            (Parameter("value", EVERY if kind is ValueType.TEXT else ANY), *FORMS.get(kind, ())),
             kind,
-            MEANINGS[kind],
+            MEANINGS[kind] + FORMS_MEAN * (kind in FORMS),
             EXAMPLES[kind],
             bind=_converting(kind),
         )

@@ -16,6 +16,7 @@ from mangler.kernels.text.patterns import escape, flags_of
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import trim
 from mangler.kernels.values.convert import DAY, Integers, days_since_epoch, to_float
+from mangler.kernels.values.date_names import DateNames
 
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 MONTH_NAMES = (
@@ -90,17 +91,20 @@ def problem_of_form(form: str, kind: str) -> str:
     return ""
 
 
-def read_form(array: TextArray, form: str, century: int | None = None) -> Moments:
+def read_form(
+    array: TextArray, form: str, century: int | None = None, names: DateNames | None = None
+) -> Moments:
     """The texts that are of this form, white space around them ignored; days and times that do not exist do not fit.
 
-    `century` is the first of the hundred years in which years of two digits lie; None: as POSIX has it.
+    `century` is the first of the hundred years in which years of two digits lie; None: as POSIX has it. `names` are
+    those of another language; None: the English ones.
 
     Texts with all their digits are read at fixed places, a column of digits at a time; others by pattern.
     """
     texts = trim(array).array
     fixed = _fixed_places(form)
     if fixed is None or len(texts) == 0:
-        return _by_pattern(texts, form, century)
+        return _by_pattern(texts, form, century, names)
     rows, digits = _of_full_length(texts, fixed)
     read = _moments(
         set(fixed.offsets),
@@ -114,7 +118,7 @@ def read_form(array: TextArray, form: str, century: int | None = None) -> Moment
     others = np.asarray(texts.is_valid())
     others[rows] = False
     if others.any():
-        rest = _by_pattern(texts.filter(pa.array(others)), form, century)
+        rest = _by_pattern(texts.filter(pa.array(others)), form, century, names)
         values[others], fits[others] = rest.values, rest.fits
     return Moments(values, fits)
 
@@ -176,8 +180,10 @@ def _of_full_length(texts: TextArray, fixed: FixedPlaces) -> tuple[ColumnArray, 
     return rows[right], columns[:, right].T.astype(np.int64)
 
 
-def _by_pattern(texts: TextArray, form: str, century: int | None = None) -> Moments:
-    fields = pc.extract_regex(texts, pattern=_pattern(form))
+def _by_pattern(
+    texts: TextArray, form: str, century: int | None = None, spellings: DateNames | None = None
+) -> Moments:
+    fields = pc.extract_regex(texts, pattern=_pattern(form, spellings))
     fits = flags_of(fields.is_valid())
     names = {fields.type.field(i).name for i in range(fields.type.num_fields)}
 
@@ -187,7 +193,7 @@ def _by_pattern(texts: TextArray, form: str, century: int | None = None) -> Mome
         spelled = pc.if_else(pa.array(fits), pc.struct_field(fields, name), "0")
         return np.asarray(pc.cast(spelled, pa.int64()))
 
-    read = _moments(names, number, fields, len(texts), fits, century)
+    read = _moments(names, number, fields, len(texts), fits, century, spellings)
     return Moments(read.values, fits & read.fits)
 
 
@@ -198,13 +204,14 @@ def _moments(
     count: int,
     matched: Flags | None = None,
     century: int | None = None,
+    spellings: DateNames | None = None,
 ) -> Moments:
     """Days and times of numbers by directive; `fields` holds the names of months and halves of the day."""
     values = np.zeros(count, np.int64)
     fits = np.ones(count, np.bool_)
     matched = fits if matched is None else matched
     if names & {"Y", "y"}:
-        days, exists = _days(names, number, fields, matched, century)
+        days, exists = _days(names, number, fields, matched, century, spellings)
         values += days * DAY
         fits = fits & exists
     if names & {"H", "I"}:
@@ -215,7 +222,12 @@ def _moments(
 
 
 def _days(
-    names: set[str], number: Any, fields: Any, fits: Flags, century: int | None
+    names: set[str],
+    number: Any,
+    fields: Any,
+    fits: Flags,
+    century: int | None,
+    spellings: DateNames | None,
 ) -> tuple[Integers, Flags]:
     first_year = 1900 + MIDDLE_YEAR if century is None else century
     year = number("Y") if "Y" in names else first_year + (number("y") - first_year) % 100
@@ -225,7 +237,9 @@ def _days(
         day = number("j")
         return first + day - 1, exists & (day >= 1) & (day <= following - first)
     month = number("m")
-    if "b" in names:
+    if "b" in names and spellings is not None:
+        month = spellings.months_of(pc.if_else(pa.array(fits), pc.struct_field(fields, "b"), ""))
+    elif "b" in names:
         name = pc.utf8_slice_codeunits(pc.utf8_lower(pc.struct_field(fields, "b")), 0, 3)
         index = pc.index_in(pc.if_else(pa.array(fits), name, "jan"), value_set=pa.array(MONTHS))
         month = np.asarray(index.fill_null(-1)).astype(np.int64) + 1
@@ -249,12 +263,16 @@ def _time(names: set[str], number: Any, fields: Any, fits: Flags) -> tuple[Integ
     return ((hour * 60 + minute) * 60 + second) * 1_000_000 + fraction, exists
 
 
-def _pattern(form: str) -> str:
+def _pattern(form: str, names: DateNames | None) -> str:
+    parts = PARTS
+    if names is not None:
+        month, day = names.month_pattern, names.weekday_pattern
+        parts = {**PARTS, "b": month, "B": month, "a": day, "A": day}
     out, offset = "^", 0
     while offset < len(form):
         character = form[offset]
         if character == "%":
-            out += PARTS[form[offset + 1]]
+            out += parts[form[offset + 1]]
             offset += 2
             continue
         out += f"[{BLANK_CLASS}]+" if character.isspace() else escape(character)

@@ -17,11 +17,15 @@ from mangler.kernels.values.convert import with_plain_minus
 
 @dataclass(frozen=True)
 class NumberForm:
-    """`point` is before the places, `grouping` every three digits; `units` may be at either end."""
+    """`point` is before the places, one of the marks of `grouping` every three digits; `units` are at either end.
+
+    `negatives`: `parentheses` may stand around a number below 0, or `trailing` its sign behind it.
+    """
 
     point: str = "."
     grouping: str = ""
     units: tuple[str, ...] = ()
+    negatives: str = ""
 
     @property
     def is_plain(self) -> bool:
@@ -33,6 +37,10 @@ def plain_numbers(array: TextArray, form: NumberForm) -> tuple[TextArray, Flags]
     texts = with_plain_minus(trim(array).array)
     if form.units:
         texts = _without_units(texts, form.units)
+    if form.negatives:
+        texts = _with_sign_in_front(texts, form.negatives)
+        if form.units:  # the unit may be inside
+            texts = _without_units(texts, form.units)
     grouping = _grouping(form.grouping)
     point = escape(form.point)
     whole = f"(?:[0-9]{{1,3}}(?:{grouping}[0-9]{{3}})+|[0-9]*)" if grouping else "[0-9]*"
@@ -47,9 +55,21 @@ def plain_numbers(array: TextArray, form: NumberForm) -> tuple[TextArray, Flags]
     return (pc.if_else(pa.array(wrong), None, texts) if wrong.any() else texts), wrong
 
 
-def _grouping(mark: str) -> str:
-    """Where a space is the mark, a no-break space or any other blank is too."""
-    return f"[{BLANK_CLASS}]" if mark == " " else escape(mark)
+BEHIND = {
+    "parentheses": (f"^[(][{BLANK_CLASS}]*([^-+()]+?)[{BLANK_CLASS}]*[)]$", r"-\1"),
+    "trailing": (f"^([^-+]+?)[{BLANK_CLASS}]*[-\u2212]$", r"-\1"),
+}
+
+
+def _with_sign_in_front(texts: TextArray, negatives: str) -> TextArray:
+    pattern, replacement = BEHIND[negatives]
+    return pc.replace_substring_regex(texts, pattern=pattern, replacement=replacement)
+
+
+def _grouping(marks: str) -> str:
+    """Any of the marks. Where a space is one, a no-break space or any other blank is too."""
+    each = [f"[{BLANK_CLASS}]" if mark == " " else escape(mark) for mark in marks]
+    return each[0] if len(each) == 1 else f"(?:{'|'.join(each)})" if each else ""
 
 
 def _without_units(texts: TextArray, units: Sequence[str]) -> TextArray:

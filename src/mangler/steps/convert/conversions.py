@@ -12,26 +12,27 @@ import pyarrow.compute as pc
 
 from mangler.expressions.conversion import converter, shortened
 from mangler.expressions.functions.dates import formatted
+from mangler.expressions.moments import filled, moments
 from mangler.expressions.reasons import ByCell, ByDistinct, Reason
 from mangler.expressions.value import Failure, failing
 from mangler.kernels.arrow import ArrowType, ColumnArray
-from mangler.kernels.text.patterns import flags_of, matches, values_recur
+from mangler.kernels.text.patterns import matches, values_recur
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
 from mangler.kernels.text.whole import WholeMatcher, match_whole
-from mangler.kernels.values.convert import DAY, cast_exactly
+from mangler.kernels.values.convert import cast_exactly
 from mangler.kernels.values.date_forms import Moments, read_form, read_serial
+from mangler.kernels.values.date_names import DateNames
 from mangler.kernels.values.number_forms import NumberForm, plain_numbers
 from mangler.kernels.values.plain import plain
 from mangler.kernels.values.zones import in_zone, without_offsets
 from mangler.steps.shared.matching import without_outer_blanks
 from mangler.table.schema import Column, ValueType
-from mangler.table.types import ARROW, NUMERIC, from_text
+from mangler.table.types import NUMERIC, from_text
 
 MOMENTS = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
 PLACED_PRECISION = 37
 """Digits of a decimal with stated places."""
-AMBIGUOUS = "is read differently by two of the forms"
 
 
 @dataclass(frozen=True)
@@ -44,12 +45,17 @@ class Conversion:
     serial: bool = False
     point: str = "."
     grouping: str = ""
+    """Marks, of which any may stand."""
     units: tuple[str, ...] = ()
     true: tuple[str, ...] = ()
     false: tuple[str, ...] = ()
     anycase: bool = False
     zone: str = ""
     century: int | None = None
+    names: DateNames | None = None
+    """Of months and days, in another language than English."""
+    negatives: str = ""
+    """How numbers below 0 are written besides with a sign in front: parentheses, or trailing."""
 
 
 @dataclass(frozen=True)
@@ -137,8 +143,10 @@ def _from_text(array: ColumnArray, wanted: Conversion) -> Done:
     if kind in MOMENTS and wanted.serial:
         return _moments(array, [read_serial(array, kind is ValueType.DATE)], kind)
     if kind in MOMENTS and wanted.written:
-        return _moments(array, [read_form(array, form, wanted.century) for form in wanted.written], kind)
-    form = NumberForm(wanted.point, wanted.grouping, wanted.units)
+        return _moments(
+            array, [read_form(array, form, wanted.century, wanted.names) for form in wanted.written], kind
+        )
+    form = NumberForm(wanted.point, wanted.grouping, wanted.units, wanted.negatives)
     if kind not in NUMERIC or form.is_plain:
         done = from_text(array, kind)
         return Done(done.array, failing(done.failed, _no(array, str(kind))), _leading_zeros(array, kind))
@@ -166,37 +174,15 @@ def _words(array: ColumnArray, wanted: Conversion) -> Done:
     codes = match_whole(array, WholeMatcher(words, (), wanted.anycase)).codes
     known = codes >= 0
     out = pa.array((codes >= 0) & (codes < len(true)), mask=~known)
-    failed = ~known & _filled(array)
+    failed = ~known & filled(array)
     return Done(
         out,
         failing(failed, ByCell(array, lambda text: f'"{shortened(text)}" is no word for true or false')),
     )
 
 
-def _filled(array: ColumnArray) -> Flags:
-    """Cells that hold something: neither null nor blank."""
-    if not pa.types.is_string(array.type):
-        return flags_of(array.is_valid())
-    return flags_of(pc.greater(pc.binary_length(trim(array).array), 0))
-
-
 def _moments(array: ColumnArray, read: Sequence[Moments], kind: ValueType) -> Done:
-    """The first form that fits; where two fit and differ, none does."""
-    values = read[0].values.copy()
-    fits = read[0].fits.copy()
-    differs = np.zeros(len(array), np.bool_)
-    for other in read[1:]:
-        differs |= fits & other.fits & (values != other.values)
-        values = np.where(fits, values, other.values)
-        fits |= other.fits
-    fits &= ~differs
-    if kind is ValueType.DATE:
-        out = pa.array((values // DAY).astype(np.int32), mask=~fits).cast(pa.date32())
-    else:
-        out = pa.array(values, mask=~fits).cast(ARROW[kind])
-    failed = _filled(array) & ~fits & ~differs
-    ambiguous = failing(differs, ByCell(array, lambda text: f'"{shortened(text)}" {AMBIGUOUS}'))
-    return Done(out, failing(failed, _no(array, str(kind))) + ambiguous)
+    return Done(*moments(array, read, kind))
 
 
 def _with_places(done: Done, wanted: Conversion) -> Done:

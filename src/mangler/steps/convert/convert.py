@@ -7,6 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from mangler.expressions.languages import date_names
+from mangler.expressions.moments import DIRECTIVES
 from mangler.expressions.reasons import Named
 from mangler.expressions.value import Failure
 from mangler.kernels.values.date_forms import directives_of, problem_of_form
@@ -31,8 +33,9 @@ from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
     name="convert",
-    usage="convert COLUMNS to TYPE [NUMBER] [written serial|written TEXTS] [century NUMBER] [point TEXT]"
-    " [grouping TEXT] [without TEXTS] [true TEXTS] [false TEXTS] [anycase] [zone TEXT] [where CONDITION]"
+    usage="convert COLUMNS to TYPE [NUMBER] [written serial|written TEXTS] [language TEXT] [century NUMBER]"
+    " [point TEXT] [grouping TEXTS] [negatives (parentheses|trailing)] [without TEXTS]"
+    " [true TEXTS] [false TEXTS] [anycase] [zone TEXT] [where CONDITION]"
     " [failures (stop|aside|null|VALUE)]",
     meaning="Makes values of another type. White space around a text is ignored, and blank becomes null. Nothing is"
     " rounded but floats: a value that does not fit the type fails. Types are text, integer (64 bits), float, decimal"
@@ -44,12 +47,17 @@ DECLARATION = Declaration(
         " %m and %H take one digit too, a space takes any white space, and names are English. Several forms"
         " are tried in turn, and a value that two of them read differently fails. Without it dates and times"
         " are in ISO 8601. To text, the form in which a date is written.",
+        "language": 'The names of months and days are those of this language, by its tag: "de", "fr", "pt-BR". In dates'
+        ' and alone, whole and shortened. It needs the extra: pip install "mangler[languages]".',
         "written serial": "Dates are day numbers as spreadsheets count them, from March 1900 on; for timestamps the"
         " fraction is the time, to the millisecond.",
         "century": "The first of the hundred years in which years of two digits lie: with century 1930, 54 is 1954 and"
         " 12 is 2012. Without it they lie from 1969 to 2068.",
         "point": 'The mark before the places, point ","; without it, a point, or a comma where grouping is a point.',
-        "grouping": 'The mark that stands every three digits, grouping "."; a space takes a no-break space too.',
+        "grouping": 'The mark that stands every three digits, grouping "."; several where it varies. A space takes a'
+        " no-break space too.",
+        "negatives": "How numbers below 0 may be written besides with a sign in front: parentheses reads (45), trailing"
+        " reads 45-.",
         "without": "Units that may stand before or after the number.",
         "true": "Words for true, matched as whole cells; without it, true in any letter case.",
         "false": "Words for false, matched as whole cells; without it, false in any letter case.",
@@ -75,6 +83,11 @@ DECLARATION = Declaration(
             'convert price to decimal 2 point "," grouping "."',
             "price\n1.234,5\n7",
             "price decimal\n1234.50\n7.00",
+        ),
+        Example(
+            'convert balance to decimal 2 grouping ",", "\'" negatives parentheses',
+            'balance\n"1,234.5"\n(45)\n1\'000\n-7',
+            "balance decimal\n1234.50\n-45.00\n1000.00\n-7.00",
         ),
         Example(
             'convert ok to boolean true "yes", "y" false "no" anycase',
@@ -155,20 +168,23 @@ def bind(statement: Statement, schema: Schema) -> Convert:
 def _conversion(statement: Statement) -> Conversion:
     kind = statement.get("to", TypeName)
     assert kind is not None
-    point, grouping, zone = (statement.text(key) for key in ("point", "grouping", "zone"))
+    point, zone = (statement.text(key) for key in ("point", "zone"))
+    grouping, language = "".join(_texts(statement, "grouping")), statement.text("language")
     return Conversion(
         ValueType(kind.value),
         statement.number("number"),
         _texts(statement, "written"),
         statement.values.get("written") == "serial" or statement.has("written serial"),
-        point.value if point else "," if grouping and grouping.value == "." else ".",
-        grouping.value if grouping else "",
+        point.value if point else "," if "." in grouping else ".",
+        grouping,
         _texts(statement, "without"),
         _texts(statement, "true"),
         _texts(statement, "false"),
         statement.has("anycase"),
         zone.value if zone else "",
         statement.number("century"),
+        date_names(language) if language else None,
+        statement.choice("negatives") or "",
     )
 
 
@@ -230,9 +246,11 @@ def _check_clauses(statement: Statement, kind: TypeName) -> list[Mistake]:
         ("number", ("decimal",)),
         ("written", (*MOMENTS, "text")),
         ("written serial", ("date", "timestamp")),
+        ("language", ("date", "timestamp")),
         ("century", ("date", "timestamp")),
         ("point", NUMBERS),
         ("grouping", NUMBERS),
+        ("negatives", NUMBERS),
         ("without", NUMBERS),
         ("true", ("boolean",)),
         ("false", ("boolean",)),
@@ -249,7 +267,23 @@ def _check_clauses(statement: Statement, kind: TypeName) -> list[Mistake]:
                     statement.span_of(clause),
                 )
             )
-    return mistakes + _check_century(statement)
+    return mistakes + _check_century(statement) + _check_language(statement)
+
+
+def _check_language(statement: Statement) -> list[Mistake]:
+    """It says something only of names."""
+    value: Any = statement.values.get("written")
+    forms = value if isinstance(value, tuple) else ()
+    if not statement.has("language") or any({*"aAbB"} & {*directives_of(form.value)} for form in forms):
+        return []
+    return [
+        Mistake(
+            "clause-without-effect",
+            "no form has the name of a month or a day",
+            'Write written "%d. %B %Y", or leave language out.',
+            statement.span_of("language"),
+        )
+    ]
 
 
 def _check_century(statement: Statement) -> list[Mistake]:
@@ -277,13 +311,16 @@ def _check_century(statement: Statement) -> list[Mistake]:
 
 def _check_marks(statement: Statement) -> list[Mistake]:
     mistakes = []
-    point, grouping = statement.text("point"), statement.text("grouping")
-    for text, what in ((point, "point"), (grouping, "grouping")):
+    point = statement.text("point")
+    groupings: tuple[Text, ...] = statement.values.get("grouping", ())
+    for text, what in ((point, "point"), *((mark, "grouping") for mark in groupings)):
         if text and (len(text.value) != 1 or text.value.isdigit() or text.value in "+-"):
             mistakes.append(
                 Mistake("not-a-mark", f"{what} is one mark, no digit and no sign", f'{what} ","', text.span)
             )
-    if grouping and point and grouping.value == point.value:
+    for grouping in groupings:
+        if point is None or grouping.value != point.value:
+            continue
         mistakes.append(
             Mistake(
                 "clauses-conflict",
@@ -328,12 +365,11 @@ def _check_forms(statement: Statement, kind: TypeName) -> list[Mistake]:
         else:
             problem = "" if directives_of(form.value) else "this form has no part of a date"
         if problem:
-            known = "%d %m %Y %y %b %B %j %H %I %M %S %f %p %a %A %%"
             mistakes.append(
                 Mistake(
                     "not-a-date-form",
                     problem,
-                    f'Write a form such as "%d/%m/%Y %H:%M". Known are {known}.',
+                    f'Write a form such as "%d/%m/%Y %H:%M". Known are {DIRECTIVES}.',
                     form.span,
                 )
             )
