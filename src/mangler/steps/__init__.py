@@ -42,6 +42,7 @@ MODULES = {
     "join": "join",
     "clean list": "clean_list",
     "unpivot": "unpivot",
+    "repeat rows": "repeat_rows",
     "pivot": "group.pivot",
     "recase": "recase",
     "fill": "fill.fill",

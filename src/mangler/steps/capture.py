@@ -50,8 +50,8 @@ DECLARATION = Declaration(
     " where the pattern is found. A group that took no part is null. A blank cell has nothing to capture: its new"
     " columns are null and nothing fails.",
     clauses={
-        "into": "The names of the new columns, one a group, in the order of their opening brackets. Without it every"
-        " group names its own column: (?<temperature>\\d+).",
+        "into": "The names of the new columns, one per group, in the order of their opening brackets; _ for one that is"
+        " not wanted. Without it every group names its own column: (?<temperature>\\d+).",
         "in place": "The new columns take the source's place; without it they stand right after it.",
         "failures": "What becomes of a cell in which the pattern is not found: null (the default, counted) or a text"
         " goes into the new columns; aside sets the row aside; stop, the default with in place, delivers nothing and"
@@ -116,8 +116,9 @@ class Capture(RowStep):
             tally.counts["unmatched"] += int(np.count_nonzero(unmatched))
             note_examples(tally, column, unmatched)
         tally.rows_out = len(batch)
-        tally.counts["cells_changed"] += sum(map(len, columns))
-        tally.counts["nulls_made"] += sum(array.null_count for array in columns)
+        kept = self.placement.kept(columns)
+        tally.counts["cells_changed"] += sum(map(len, kept))
+        tally.counts["nulls_made"] += sum(array.null_count for array in kept)
         return batch.with_columns(self.placement.put(batch.columns, columns)), tally
 
     def _capture(self, column: ColumnArray) -> tuple[Sequence[Any], Sequence[Any]]:

@@ -22,14 +22,15 @@ from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
     name="clean list",
-    usage="clean list COLUMNS at MATCHERS [with TEXT] [without MATCHERS] [keep empty] [unique] [sorted] [first NUMBER]"
-    " [anycase] [where CONDITION]",
+    usage="clean list COLUMNS at MATCHERS [with TEXT] [without MATCHERS] [without first MATCHERS]"
+    " [keep empty] [unique] [sorted] [first NUMBER] [anycase] [where CONDITION]",
     meaning="Mends delimited lists inside their cells: parts are trimmed, empty ones go, and the rest is put together"
     " again. A cell with nothing left is null. Any of several delimiters ends a part.",
     clauses={
         "with": "The text put between the parts; if nothing is said, the delimiter itself, which must then be one"
         " text.",
         "without": "Parts that are one of these as a whole go, white space around them ignored.",
+        "without first": "Of these only the first that a list holds goes, one for each that is named.",
         "keep empty": "Empty parts stay.",
         "unique": "Of parts that stand twice only the first stays.",
         "sorted": "Parts in ascending order of their characters.",
@@ -47,6 +48,11 @@ DECLARATION = Declaration(
             'clean list glazes at ";", " and ", "/" with "; " unique anycase',
             "glazes\nCeladon and ash/celadon",
             "glazes\nCeladon; ash",
+        ),
+        Example(
+            'clean list glazes at "," without first "ash"',
+            "glazes\nash,shino,ash",
+            "glazes\nshino,ash",
         ),
         Example(
             'clean list contacts at ";" keep empty first 2',
@@ -91,16 +97,18 @@ def _list_work(statement: Statement) -> ListWork:
         anycase=anycase,
     )
     separator = statement.text("with")
-    unwanted = statement.values.get("without", ())
-    matcher = WholeMatcher(
-        tuple(without_outer_blanks(item.value) for item in unwanted if isinstance(item, Text)),
-        tuple(item.re2 for item in unwanted if isinstance(item, Pattern)),
-        anycase,
-    )
+
+    def matcher_of(key: str) -> WholeMatcher | None:
+        unwanted = statement.values.get(key, ())
+        texts = tuple(without_outer_blanks(item.value) for item in unwanted if isinstance(item, Text))
+        patterns = tuple(item.re2 for item in unwanted if isinstance(item, Pattern))
+        return WholeMatcher(texts, patterns, anycase) if unwanted else None
+
     return ListWork(
         delimiters,
         separator.value if separator else said[0].value,
-        matcher if unwanted else None,
+        matcher_of("without"),
+        matcher_of("without first"),
         statement.has("keep empty"),
         statement.has("unique"),
         statement.has("sorted"),

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.blanks import BLANKS
 from mangler.kernels.text.join_columns import join_columns
-from mangler.kernels.text.text_view import TooLargeError
+from mangler.kernels.text.text_view import TextArray, TooLargeError
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
@@ -32,13 +33,14 @@ if TYPE_CHECKING:
 
 DECLARATION = Declaration(
     name="join",
-    usage="join COLUMNS with TEXT into NAME [nulls (skip|null|VALUE)] [in place] [where CONDITION]",
+    usage="join COLUMNS with TEXT into NAME [nulls (skip|null|VALUE)] [blanks skip] [in place] [where CONDITION]",
     meaning="Joins the values of columns, row by row, with a text between them, in the order in which the columns are"
     " named; those that *, a pattern or a family brings stand in the extract's order. Other types than text are"
     " spelled as they would be written. Null in all columns gives null.",
     clauses={
         "nulls": "skip (the default) leaves a null out, and the text beside it; a value stands for each null; null"
         " makes the whole null where any is.",
+        "blanks skip": "A text that is empty, or all white space, is left out like a null.",
         "in place": "The new column takes the place of the first of them, and all of them go; without it it stands"
         " right after the last of them.",
     },
@@ -55,7 +57,8 @@ DECLARATION = Declaration(
             "kiln | shelf | tag\n007 | A | A-007\n012 | null | ?-012\nnull | null | null",
         ),
     ),
-    notes='For anything freer make has texts with holes: make label = "{last_name}, {first_name} ({kiln})".',
+    notes='For anything freer make has texts with holes: make label = "{last_name}, {first_name} ({kiln})". A hole may'
+    ' be optional, with what stands beside it: "{item}{" ({kiln})"?}" has no brackets where kiln is null.',
     counters=(*CHANGES, *CONDITION),
 )
 
@@ -67,6 +70,7 @@ class Join(RowStep):
     separator: str
     skip: bool
     filler: str | None
+    skip_blanks: bool
     condition: Condition | None
     span: SourceSpan
 
@@ -77,6 +81,8 @@ class Join(RowStep):
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = apply_where(batch, self.condition)
         columns = [format_values(batch.columns[index]) for index in self.indices]
+        if self.skip_blanks:
+            columns = [_without_blank(column) for column in columns]
         try:
             joined = join_columns(columns, self.separator, self.skip, self.filler)
         except TooLargeError as error:
@@ -122,13 +128,30 @@ def bind(statement: Statement, schema: Schema) -> Join:
         separator.value,
         skip,
         None if literal is None else literal.value,
+        statement.has("blanks skip"),
         where(statement, schema, DECLARATION.usage),
         statement.span,
     )
+
+
+def _without_blank(column: TextArray) -> TextArray:
+    """The texts, null for one that is empty or all white space."""
+    blank = pc.equal(pc.utf8_trim(column, characters=BLANKS), "")
+    return pc.if_else(blank, pa.scalar(None, pa.string()), column)
 
 
 _JOINED = frozenset(ValueType) - {ValueType.LIST, ValueType.OTHER}
 
 
 def check(statement: Statement) -> list[Mistake]:
-    return [*check_in_place(statement), *check_is_text(statement.values.get("value"), "join")]
+    mistakes = [*check_in_place(statement), *check_is_text(statement.values.get("value"), "join")]
+    if statement.has("blanks skip") and statement.values.get("nulls", "skip") != "skip":
+        mistakes.append(
+            Mistake(
+                "clauses-conflict",
+                "blanks are skipped like nulls, and here nulls are not skipped",
+                'Say nulls skip, or nullify the blanks before: nullify "" in COLUMNS.',
+                statement.span_of("blanks skip"),
+            )
+        )
+    return mistakes

@@ -266,7 +266,7 @@ def test_a_defined_function_takes_aggregates(run: Run) -> None:
         ("group by k", "with is expected"),
         ("make l = split(w, ';')\ngroup by l with n = count()", '"l" is a list, and lists are not compared'),
         ("make l = split(w, ';')\ngroup by k with n = max(l)", "max works on single values, and l is list"),
-        ("make t = sum(n)", "sum(…) stands in group"),
+        ("make t = sum(n)", "make NAME = sum(n) within COLUMNS"),
         ("group by k with t = count() failures aside", "failures"),
     ],
 )

@@ -61,8 +61,8 @@ def test_rows_become_columns_as_in_python(
     result = cleaned(
         tmp_path, steps, "k,name,made,o", rows, memory=memory, partition_size=block, workers=workers
     )
-    assert result.table.column_names == ["k", *names, "o"]
-    expected = [(k, *(row.get(name) for name in names), o) for (k, o), row in cells.items()]
+    assert result.table.column_names == ["k", "o", *names]
+    expected = [(k, o, *(row.get(name) for name in names)) for (k, o), row in cells.items()]
     assert rows_of(result) == expected
     assert result.summary.balance.merged == len(rows) - len(expected)
 

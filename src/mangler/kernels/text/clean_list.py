@@ -22,6 +22,8 @@ class ListWork:
     delimiters: Delimiters
     separator: str
     without: WholeMatcher | None = None
+    without_first: WholeMatcher | None = None
+    """Of each of these only the first part in a list goes."""
     keep_empty: bool = False
     unique: bool = False
     sorted: bool = False
@@ -36,6 +38,11 @@ def clean_lists(array: TextArray, work: ListWork) -> TextArray:
     keep = np.ones(len(texts), np.bool_)
     if work.without is not None and len(texts):
         keep &= match_whole(texts, work.without).codes < 0
+    if work.without_first is not None and len(texts):
+        codes = match_whole(texts, work.without_first).codes
+        hits = np.flatnonzero((codes >= 0) & keep)
+        _, first = np.unique(np.stack([owner[hits], codes[hits]]), axis=1, return_index=True)
+        keep[hits[first]] = False
     order = np.flatnonzero(keep)
     if (work.unique or work.sorted) and len(order):
         compared = pc.utf8_lower(pc.utf8_upper(texts)) if work.anycase else texts

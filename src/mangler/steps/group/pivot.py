@@ -18,7 +18,7 @@ from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
-from mangler.language.expression import Call
+from mangler.language.expression import Call, Expression
 from mangler.language.expression import Column as ColumnNode
 from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, extract_does_not_fit
@@ -41,15 +41,15 @@ from mangler.table.tally import Tally
 
 DECLARATION = Declaration(
     name="pivot",
-    usage="pivot COLUMN into columns of COLUMN [with EXPR] [failures (stop|null)]",
+    usage="pivot COLUMN into columns [of COLUMN] [with EXPR] [failures (stop|null)]",
     meaning="Makes columns of rows: one for each different value of the first column, named after it, with the second"
     " column's value in it. Rows that are alike in all other columns become one; drop those that should not count"
-    " before. The new columns stand where the two stood, in the order in which their names appear first. A row without"
+    " before. The new columns stand behind all others, in the order in which their names appear first. A row without"
     " a name and without a value brings no column.",
     clauses={
-        "into": "The column that has the values stands after of.",
+        "of": "The column that has the values. Without it, with count() counts the rows of each cell.",
         "with": "What becomes of several values for one cell: an aggregate, sum(made), or an expression over some,"
-        " as in group. If nothing is said, several are a failure.",
+        " as in group. Without it, several are a failure.",
         "failures": "What becomes of a cell with several values, and of a value without a name: stop (the default)"
         " delivers nothing and tells them; null takes null for the one, and passes over the other.",
     },
@@ -58,12 +58,17 @@ DECLARATION = Declaration(
             "pivot piece into columns of made",
             "kiln | piece | made integer | result\n007 | bowl | 4 | good\n007 | vase | 3 | good\n"
             "012 | vase | 1 | cracked",
-            "kiln | bowl integer | vase integer | result\n007 | 4 | 3 | good\n012 | null | 1 | cracked",
+            "kiln | result | bowl integer | vase integer\n007 | good | 4 | 3\n012 | cracked | null | 1",
         ),
         Example(
             "pivot piece into columns of made with sum(made)",
             "kiln | piece | made integer\n007 | bowl | 4\n007 | bowl | 2\n012 | vase | 1\n044 | null | null",
             "kiln | bowl integer | vase integer\n007 | 6 | null\n012 | null | 1\n044 | null | null",
+        ),
+        Example(
+            "pivot result into columns with count()",
+            "kiln | result\n007 | good\n007 | cracked\n012 | good\n007 | good",
+            "kiln | good integer | cracked integer\n007 | 2 | 1\n012 | 1 | null",
         ),
         Example(
             'pivot glaze into columns of kiln with join(distinct kiln, ", ")',
@@ -88,7 +93,8 @@ class Pivot(GatheringStep):
     groups: Groups
     others: tuple[int, ...]
     name: int
-    value: int
+    value: int | None
+    """None where the rows themselves are counted."""
     one_each: bool
     """Whether a cell has one value."""
     policy: Policy
@@ -182,8 +188,8 @@ class Pivoting(Gathering):
                     span,
                 )
         new = [(Column(name, kind), span) for name in self.names]
-        sources = [step.name, step.value]
-        placement = placed(step.statement, step.schema, sources, new, in_place=True)
+        sources = [step.name] if step.value is None else [step.name, step.value]
+        placement = placed(step.statement, step.schema, sources, new, in_place=True, at_end=True)
         self.resolved_step = Pivoted(placement, source, step.one_each)
         return self.resolved_step
 
@@ -272,20 +278,26 @@ class Pivoting(Gathering):
 
 
 def bind(statement: Statement, schema: Schema) -> Pivot:
-    name, value = statement.get("column", Name), statement.get("into columns of", Name)
-    assert name is not None and value is not None
-    index, of = named_columns([name, value], schema)
+    name, value = statement.get("column", Name), statement.get("of", Name)
+    assert name is not None
+    index, *found_value = named_columns([name, *([value] if value else [])], schema)
+    of = found_value[0] if found_value else None
     others = tuple(i for i in range(len(schema.columns)) if i not in (index, of))
     refuse_lists(schema, [index], name.span)
     refuse_lists(schema, others, statement.span, " Or drop it before.")
     keys = Schema(tuple(schema.columns[i] for i in (*others, index)), schema.gone)
     around = surroundings(statement, schema, DECLARATION.usage)
-    column = ColumnNode(value.value, value.span)
     one_each = not statement.has("with")
-    value_of = Call("first", (column,), value.span) if one_each else statement.values["with"]
+    value_of = statement.values.get("with")
+    counted: tuple[Expression, ...] = ()
+    if value is not None:
+        counted = (ColumnNode(value.value, value.span),)
+        if one_each:
+            value_of = Call("first", counted, value.span)
     aggregates: list[BoundAggregate] = []
     made: list[tuple[str, Bound]] = []
-    for called, expression in (("value", value_of), ("count", Call("count", (column,), value.span))):
+    assert value_of is not None
+    for called, expression in (("value", value_of), ("count", Call("count", counted, name.span))):
         bound, found = bind_over_groups(expression, around, keys, False, len(aggregates))
         aggregates += found
         made.append((called, cast_to(bound, bound.kind or ValueType.TEXT)))
@@ -296,8 +308,22 @@ def bind(statement: Statement, schema: Schema) -> Pivot:
 
 
 def check(statement: Statement) -> list[Mistake]:
-    name, value = statement.get("column", Name), statement.get("into columns of", Name)
-    if name is None or value is None or name.value != value.value:
+    name, value = statement.get("column", Name), statement.get("of", Name)
+    if name is None:
+        return []
+    if value is None:
+        if statement.has("with"):
+            return []
+        return [
+            Mistake(
+                "clause-needed",
+                "what stands in the new columns is not said",
+                f"Write of COLUMN, for the values of a column, or with count(), for how many rows:"
+                f" pivot {quote_name(name.value)} into columns with count().",
+                statement.span_of("column"),
+            )
+        ]
+    if name.value != value.value:
         return []
     message = f"{quote_name(name.value)} has the names, and another column has the values"
     return [

@@ -20,6 +20,8 @@ from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import missing_column, quote_name
 from mangler.table.stored_types import describe_type
 
+UNWANTED = "_"
+"""Written without brackets, the name of a part that makes no column."""
 MOST_COLUMNS = 10_000
 """So many columns a step makes of the data at most."""
 
@@ -35,6 +37,10 @@ class Placement:
     def new_names(self) -> list[str]:
         return [self.schema.names[index] for index, (is_new, _) in enumerate(self.order) if is_new]
 
+    def kept(self, new: Sequence[ColumnArray]) -> list[ColumnArray]:
+        """The new columns that come out."""
+        return [new[index] for is_new, index in self.order if is_new]
+
     def put(self, old: Sequence[Any], new: Sequence[ColumnArray]) -> list[ColumnArray]:
         return [new[index] if is_new else old[index] for is_new, index in self.order]
 
@@ -45,22 +51,32 @@ def placed(
     sources: Sequence[int],
     new: Sequence[tuple[Column, SourceSpan]],
     in_place: bool,
+    at_end: bool = False,
 ) -> Placement:
     """New columns right after the last of their sources; `in_place` where the first one stood, and those go.
 
-    A name that is taken is refused; those of columns that go are free.
+    A name that is taken is refused; those of columns that go are free. `at_end`: they stand behind all others. One
+    that is not wanted makes no column.
     """
     staying = [i for i in range(len(schema.columns)) if not in_place or i not in sources]
-    _refuse_taken(schema, staying, new, [schema.columns[i].name for i in sources])
+    wanted = [i for i, (column, span) in enumerate(new) if not is_unwanted(column.name, span)]
+    _refuse_taken(schema, staying, [new[i] for i in wanted], [schema.columns[i].name for i in sources])
     order = [(False, index) for index in staying]
-    fresh = [(True, index) for index in range(len(new))]
+    fresh = [(True, index) for index in wanted]
     at = sum(i < min(sources) for i in staying) if in_place else staying.index(max(sources)) + 1
+    if at_end:
+        at = len(order)
     order[at:at] = fresh
     columns = tuple(new[i][0] if is_new else schema.columns[i] for is_new, i in order)
     names = {column.name for column in columns}
     lost = [(schema.columns[i].name, statement.line) for i in sources if in_place]
     gone = tuple(pair for pair in (*schema.gone, *lost) if pair[0] not in names)
     return Placement(Schema(columns, gone), tuple(order))
+
+
+def is_unwanted(name: str, span: SourceSpan) -> bool:
+    """Whether a name says that its part makes no column: `_`; a column of that name is `[_]`."""
+    return name == UNWANTED and span.text == UNWANTED
 
 
 def _refuse_taken(

@@ -71,8 +71,9 @@ class SplitColumns(SplitsCells, RowStep):
         if few.any() or many.any():
             batch, columns = self._without_failing(batch, columns, few, many, tally)
         tally.rows_out = len(batch)
-        tally.counts["cells_changed"] += sum(map(len, columns))
-        tally.counts["nulls_made"] += sum(array.null_count for array in columns)
+        kept = self.placement.kept(columns)
+        tally.counts["cells_changed"] += sum(map(len, kept))
+        tally.counts["nulls_made"] += sum(array.null_count for array in kept)
         return batch.with_columns(self.placement.put(batch.columns, columns)), tally
 
     def _without_failing(
@@ -123,7 +124,12 @@ class SplitColumns(SplitsCells, RowStep):
         if tally.counts["too_few"] and self.said_too_few:
             messages.append(self._told_of_few(tally))
         if tally.counts["too_many"]:
-            what = f"together in {self.new_names[-1]}" if self.too_many.name == "unsplit" else "left out"
+            is_kept = (True, len(self.slots) - 1) in self.placement.order
+            what = (
+                f"together in {self.new_names[-1]}"
+                if self.too_many.name == "unsplit" and is_kept
+                else "left out"
+            )
             rows = "1 row" if tally.counts["too_many"] == 1 else f"{tally.counts['too_many']:,} rows"
             messages.append(f"parts left over in {rows}, {what}")
         return messages

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -32,9 +33,20 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True)
+class _Cut:
+    """All parts of a column; for each cell where its parts start, and how many it has."""
+
+    texts: ColumnArray
+    first: Numbers
+    counts: Numbers
+
+
+@dataclass(frozen=True)
 class SplitRows(SplitsCells, RowStep):
     placement: Placement
     index: int
+    further: tuple[int, ...]
+    """More columns that are split alongside; then all of them are split in their cells."""
     splitter: Splitter
     absent: str | None
     in_cell: bool
@@ -51,8 +63,8 @@ class SplitRows(SplitsCells, RowStep):
     def new_names(self) -> list[str]:
         return self.placement.new_names
 
-    def split_preview(self) -> SplitOfCells:
-        return self
+    def split_preview(self) -> SplitOfCells | None:
+        return None if self.further else self
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = apply_where(batch, self.condition)
@@ -67,38 +79,60 @@ class SplitRows(SplitsCells, RowStep):
             ) from None
 
     def _explode(self, batch: Batch, met: Flags | None, tally: Tally) -> Batch:
-        column = batch.columns[self.index]
-        given = column if met is None else column.filter(pa.array(met))
-        texts, first, counts = self._parts(given)
+        every = [self.index, *self.further]
         tally.rows = batch.rows if met is None else batch.rows[met]
-        self.splitter.note(given, counts, tally)
-        if met is not None:
-            sources = np.where(met, np.cumsum(met) - 1, 0)
-            first, counts = (np.append(each, 0)[sources] * met for each in (first, counts))
+        cut = [self._cut(batch.columns[index], met, tally) for index in every]
+        counts = np.max([one.counts for one in cut], axis=0)
         rows = np.maximum(counts, 1)
-        others = [array for at, array in enumerate(batch.columns) if not self.in_cell or at != self.index]
+        others = [array for at, array in enumerate(batch.columns) if not self.in_cell or at not in every]
         refuse_repeats(others, rows)
         sources = np.repeat(np.arange(len(batch)), rows)
         within = numbers_within(rows)
-        there = counts[sources] > 0
-        parts = _taken(texts, first[sources] + within, there)
         carried: list[ColumnArray] = list(batch.columns)
         if len(sources) != len(batch):
             carried = [
-                None if self.in_cell and index == self.index else repeated(array, sources)
+                None if self.in_cell and index in every else repeated(array, sources)
                 for index, array in enumerate(batch.columns)
             ]
-        if self.in_cell and met is not None and not met.all():
-            cells = repeated(column, sources)
-            parts = pc.if_else(pa.array(met[sources]), parts, cells)
-        new = [parts]
+        new = []
+        for index, one in zip(every, cut, strict=True):
+            there = within < one.counts[sources]
+            parts = _taken(one.texts, one.first[sources] + within, there)
+            if self.in_cell and met is not None and not met.all():
+                cells = repeated(batch.columns[index], sources)
+                parts = pc.if_else(pa.array(met[sources]), parts, cells)
+            new.append(parts)
+        if self.further:
+            uneven = np.any([one.counts != counts for one in cut], axis=0)
+            tally.counts["uneven_rows"] += int(np.count_nonzero(uneven))
         if self.numbered:
-            new.append(pa.array(within + 1, pa.int64(), mask=~there))
+            new.append(pa.array(within + 1, pa.int64(), mask=counts[sources] == 0))
         tally.counts["cells_changed"] += sum(map(len, new))
         tally.counts["nulls_made"] += sum(array.null_count for array in new)
         tally.rows_out = len(sources)
         tally.rows_added = len(sources) - len(batch)
-        return Batch(tuple(self.placement.put(carried, new)), batch.rows[sources], batch.origin)
+        put = self._put(carried, new)
+        return Batch(tuple(put), batch.rows[sources], batch.origin)
+
+    def _put(self, carried: list[ColumnArray], new: list[ColumnArray]) -> list[ColumnArray]:
+        """The columns that come out. Of several that are split each stays in its place."""
+        if not self.further:
+            return self.placement.put(carried, new)
+        columns = list(carried)
+        for index, parts in zip((self.index, *self.further), new, strict=False):
+            columns[index] = parts
+        numbers = new[1 + len(self.further) :]
+        return self.placement.put(columns, numbers)
+
+    def _cut(self, column: ColumnArray, met: Flags | None, tally: Tally) -> _Cut:
+        """The parts of a column; rows that are not met have none."""
+        given = column if met is None else column.filter(pa.array(met))
+        texts, first, counts = self._parts(given)
+        self.splitter.note(given, counts, tally)
+        if met is not None:
+            sources = np.where(met, np.cumsum(met) - 1, 0)
+            first, counts = (np.append(each, 0)[sources] * met for each in (first, counts))
+        return _Cut(texts, first, counts)
 
     def _parts(self, column: ColumnArray) -> tuple[ColumnArray, Numbers, Numbers]:
         """All parts, where those of each cell start, and how many it has; each distinct value cut once."""
@@ -118,7 +152,11 @@ class SplitRows(SplitsCells, RowStep):
         return pc.if_else(pa.array(parts.empty), pa.scalar(self.absent, pa.string()), texts)
 
     def facts(self, tally: Tally) -> list[str]:
-        return self.splitter.facts(tally)
+        messages = self.splitter.facts(tally)
+        if uneven := tally.counts["uneven_rows"]:
+            rows = "1 row has" if uneven == 1 else f"{uneven:,} rows have"
+            messages.append(f"{rows} more parts in one column than in another, where null stands")
+        return messages
 
     def remarks(self, tally: Tally) -> list[str]:
         return [*remarks_on_condition(tally), *self.splitter.remarks(tally)]
@@ -134,19 +172,26 @@ def _taken(texts: ColumnArray, numbers: Numbers, there: Flags) -> ColumnArray:
     return texts.take(pa.array(np.where(there, numbers, 0), mask=~there))
 
 
-def rows_step(statement: Statement, schema: Schema, index: int, splitter: Splitter, usage: str) -> SplitRows:
+def rows_step(
+    statement: Statement, schema: Schema, indices: Sequence[int], splitter: Splitter, usage: str
+) -> SplitRows:
+    index, *further = indices
     source = schema.columns[index].name
     name, number = statement.get("as", Name), statement.get("numbered as", Name)
-    span = name.span if name else statement.span_of("column")
-    new = [(Column(name.value if name else source), span)]
+    new = []
+    if not further:
+        span = name.span if name else statement.span_of("column")
+        new.append((Column(name.value if name else source), span))
     if number is not None:
         new.append((Column(number.value, ValueType.INTEGER), number.span))
     in_cell = name is None
-    placement = placed(statement, schema, [index], new, in_place=in_cell or statement.has("in place"))
+    in_place = (in_cell and not further) or statement.has("in place")
+    placement = placed(statement, schema, [*indices], new, in_place=in_place)
     absent = statement.values.get("absent")
     return SplitRows(
         placement,
         index,
+        tuple(further),
         splitter,
         None if absent is None else absent.value,
         in_cell,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from mangler.kernels.arrow import ColumnArray
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Hole, Name, Number
 from mangler.language.mistake import Mistake
@@ -10,13 +9,15 @@ from mangler.language.parts import PartName
 from mangler.language.statement import Statement
 from mangler.steps.shared.checks import check_is_text
 from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED, MISSES
-from mangler.steps.shared.new_columns import MOST_COLUMNS, check_in_place, text_column
+from mangler.steps.shared.key_columns import said_twice
+from mangler.steps.shared.new_columns import MOST_COLUMNS, check_in_place, is_unwanted, text_column
 from mangler.steps.shared.splitter import check_delimiters, splitter_of
+from mangler.table.contract import BoundStep
 from mangler.table.schema import Schema
 
 DECLARATION = Declaration(
     name="split",
-    usage="split COLUMN at [first|last] DELIMITERS into (columns [NUMBER]|rows|PARTS) [named NAMING] [as NAME]"
+    usage="split {COLUMN}, … at [first|last] DELIMITERS into (columns [NUMBER]|rows|PARTS) [named NAMING] [as NAME]"
     " [numbered as NAME] [in place] [anycase] [quoted] [untrimmed] [keep empty|drop empty] [absent VALUE]"
     " [too few (null|aside|stop|VALUE)] [too many (stop|unsplit|cut|aside)] [where CONDITION]",
     meaning="Cuts cells at delimiters, texts taken whole or patterns, into parts: given out to new columns from the"
@@ -27,10 +28,12 @@ DECLARATION = Declaration(
         "first": "Only the first delimiter of a cell, or with last the last one, ends a part.",
         "columns": "Into exactly so many columns, named after the source: glazes_1, glazes_2. Without a number as many"
         " as the cell with the most parts needs, over the whole extract: all rows are read before the first goes on.",
-        "rows": "One row a part; the other columns repeat. The part takes the cell's place, or a column of its own"
-        " with as.",
-        "PARTS": "Names for the parts. A name? takes a part only when enough remain for the names after it that stand"
-        " without ?; a name? /pattern/ exactly when the whole part matches, or is empty and enough remain.",
+        "rows": "One row per part; the other columns repeat. The part takes the cell's place, or a column of its own"
+        " with as. Of several columns the nth parts stand in the nth row; where one has fewer, null, and the summary"
+        " counts such rows.",
+        "PARTS": "Names for the parts; _ for one that is not wanted (a column of that name is [_]). A name? takes"
+        " a part only when enough remain for the names after it that stand without ?; a name? /pattern/ exactly when"
+        " the whole part matches, or is empty and enough remain.",
         "named": 'The names of numbered columns: "{column}_{n}" if nothing is said.',
         "as": "Into rows: the name of a new column for the parts; the source stays.",
         "numbered as": "Into rows: the name of a new column with the part's number, from 1.",
@@ -71,6 +74,16 @@ DECLARATION = Declaration(
             'split pieces at "," into rows',
             "kiln | pieces\n007 | bowl=4, vase-3, mug=, plate\n012 | null",
             "kiln | pieces\n007 | bowl=4\n007 | vase-3\n007 | mug=\n007 | plate\n012 | null",
+        ),
+        Example(
+            'split pieces, made at "," into rows',
+            "kiln | pieces | made\n007 | bowl, vase | 4,3\n012 | mug, plate | 2",
+            "kiln | pieces | made\n007 | bowl | 4\n007 | vase | 3\n012 | mug | 2\n012 | plate | null",
+        ),
+        Example(
+            'split potter at " " into first_name, _, last_name in place',
+            "potter\nTove K. Aslan",
+            "first_name | last_name\nTove | Aslan",
         ),
         Example(
             'split pieces at "=", "-" into piece, made in place absent "?" too few "no mark"',
@@ -134,7 +147,17 @@ DECLARATION = Declaration(
     ),
     notes="Parts are text; convert gives them types. A split into rows, and then into columns, takes pairs apart."
     " mangler try shows cells with their delimiters, and their parts beside them.",
-    counters=(*CHANGES, *CONDITION, *FAILED, *MISSES, "blank_cells", "part_counts", "too_few", "too_many"),
+    counters=(
+        *CHANGES,
+        *CONDITION,
+        *FAILED,
+        *MISSES,
+        "blank_cells",
+        "part_counts",
+        "too_few",
+        "too_many",
+        "uneven_rows",
+    ),
 )
 COLUMNS_ONLY = ("too few", "too many", "in place")
 ROWS_ONLY = ("as", "numbered as")
@@ -184,7 +207,38 @@ def check(statement: Statement) -> list[Mistake]:
         mistakes += _check_naming(statement)
     for key in ("absent", "value"):
         mistakes += check_is_text(statement.values.get(key), "split")
-    return [*mistakes, *_check_parts(statement.values.get("parts", ()))]
+    return [*mistakes, *_check_several(statement), *_check_parts(statement.values.get("parts", ()))]
+
+
+def _check_several(statement: Statement) -> list[Mistake]:
+    """Several columns have no names in common for their parts."""
+    items = statement.values["column"]
+    mistakes = said_twice([item["column"] for item in items])
+    if len(items) == 1:
+        return mistakes
+    if statement.has("parts"):
+        mistakes.append(
+            Mistake(
+                "clauses-conflict",
+                "several columns are split, and these names are for the parts of one",
+                "Write into columns 3, which names them after each column, or a statement for each.",
+                statement.span_of("parts"),
+            )
+        )
+    if statement.has("columns") and not statement.has("number"):
+        mistakes.append(
+            Mistake(
+                "clauses-conflict",
+                "several columns are split, and how many columns each needs is not said",
+                "Write into columns 3, or a statement for each.",
+                statement.span_of("columns"),
+            )
+        )
+    if statement.has("rows") and statement.has("as"):
+        mistakes.append(
+            _said(statement, "as", "names the parts of one column, and several are split", "Leave it out.")
+        )
+    return mistakes
 
 
 def _said(statement: Statement, word: str, what: str, way: str) -> Mistake:
@@ -208,6 +262,9 @@ def _check_naming(statement: Statement) -> list[Mistake]:
 
 
 def _check_parts(parts: tuple[PartName, ...]) -> list[Mistake]:
+    if parts and all(is_unwanted(part.name.value, part.name.span) for part in parts):
+        span = parts[0].span
+        return [Mistake("no-columns", "no part is wanted", "Give at least one of them a name.", span)]
     if len(parts) != 1 or not parts[0].optional or parts[0].pattern is not None:
         return []
     only = parts[0]
@@ -215,20 +272,26 @@ def _check_parts(parts: tuple[PartName, ...]) -> list[Mistake]:
     return [Mistake("clause-not-allowed", message, f"Write {only.name.span.text}.", only.span)]
 
 
-def bind(statement: Statement, schema: Schema) -> ColumnArray:
-    name = statement.get("column", Name)
-    assert name is not None
-    index = text_column(name, schema, "split")
+def bind(statement: Statement, schema: Schema) -> BoundStep:
+    names: list[Name] = [item["column"] for item in statement.values["column"]]
     into_rows = statement.has("rows")
     splitter = splitter_of(statement, drop_empty=into_rows)
     if into_rows:
         from mangler.steps.split.into_rows import rows_step
 
-        return rows_step(statement, schema, index, splitter, DECLARATION.usage)
+        indices = [text_column(name, schema, "split") for name in names]
+        return rows_step(statement, schema, indices, splitter, DECLARATION.usage)
     if statement.has("columns") and not statement.has("number"):
         from mangler.steps.split.into_needed_columns import open_step
 
+        index = text_column(names[0], schema, "split")
         return open_step(statement, schema, index, splitter, DECLARATION.usage)
     from mangler.steps.split.into_columns import columns_step
+    from mangler.steps.split.several import each_by_itself
 
-    return columns_step(statement, schema, index, splitter, DECLARATION.usage)
+    steps = []
+    for name in names:
+        index = text_column(name, schema, "split")
+        steps.append(columns_step(statement, schema, index, splitter, DECLARATION.usage))
+        schema = steps[-1].schema
+    return steps[0] if len(steps) == 1 else each_by_itself(steps)
