@@ -14,6 +14,7 @@ from mangler.expressions.conversion import shortened
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.keys.near import NearIndex
 from mangler.kernels.text.patterns import values_recur
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
@@ -28,6 +29,7 @@ from mangler.steps.shared.columnwise import apply_where, note_examples, remarks_
 from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED
 from mangler.steps.shared.failing import Policy, policy_of, remarks_on_failures
 from mangler.steps.shared.matching import without_outer_blanks
+from mangler.steps.shared.near_pairs import NEAR, NEAR_PAIRS, check_near, note_pairs, warnings_of
 from mangler.steps.shared.new_columns import text_column
 from mangler.steps.shared.new_values import put_in
 from mangler.table.batch import Batch
@@ -44,13 +46,14 @@ MOST_PAIRS = 1_000_000
 DECLARATION = Declaration(
     name="map",
     usage="map COLUMN ({TEXT to VALUE}, …|from TEXT [NAMES]) [anycase] [where CONDITION]"
-    " [unmatched (keep|null|aside|stop|VALUE)] [nulls TEXTS]",
+    " [near NUMBER] [unmatched (keep|null|aside|stop|VALUE)] [nulls TEXTS]",
     meaning="Puts other values in the place of whole cells, by a table of pairs; white space around a cell is ignored."
     " Null stays null. What is put in is a text or null.",
     clauses={
         "from": "A delimited file with the table, found relative to the recipe: its first two columns, or the two that"
         " are named, the one to look in first. A key that stands there twice is refused.",
         "anycase": "Values match in any letter case.",
+        "near": NEAR,
         "unmatched": "What becomes of values that the table does not have: keep (the default) leaves them, null and a"
         " text put that in their place, aside sets the row aside, stop delivers nothing. The summary counts them and"
         " shows the first few, with what they are near to.",
@@ -64,13 +67,18 @@ DECLARATION = Declaration(
             "result\nA\nnull\n?\nnull",
         ),
         Example(
+            'map studio "Clay Works" to "CW", "Quayside" to "QS" near 2',
+            "studio\nClay Wroks\nquay side\nHill Pottery",
+            "studio\nCW\nQS\nHill Pottery",
+        ),
+        Example(
             'map cone "6" to "06" unmatched keep',
             "cone\n6\n04",
             "cone\n06\n04",
         ),
     ),
     reads_file="from",
-    counters=(*CHANGES, *CONDITION, *FAILED, "unmatched"),
+    counters=(*CHANGES, *CONDITION, *FAILED, *NEAR_PAIRS, "unmatched"),
 )
 
 
@@ -95,11 +103,14 @@ class Map(RowStep):
     table: Table
     policy: Policy
     condition: Condition | None
+    near: NearIndex | None = None
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = apply_where(batch, self.condition)
         old = batch.columns[self.index]
         out, unmatched = self._mapped(old)
+        if self.near is not None:
+            out, unmatched = self._nearest(self.near, old, out, unmatched, met, tally)
         if met is not None:
             out = pc.if_else(pa.array(met), out, old)
             unmatched &= met
@@ -111,6 +122,45 @@ class Map(RowStep):
                 unmatched, ByCell(old, lambda text: f'"{shortened(text)}" is not in the table of map')
             )
         return put_in(batch, {self.index: out}, failures, self.policy, tally), tally
+
+    def _nearest(
+        self,
+        near: NearIndex,
+        old: ColumnArray,
+        out: ColumnArray,
+        unmatched: Flags,
+        met: Flags | None,
+        tally: Tally,
+    ) -> tuple[ColumnArray, Flags]:
+        """The new cells with the value of the nearest key where there is one, and what is unmatched still."""
+        asked = unmatched if met is None else unmatched & met
+        if not asked.any():
+            return out, unmatched
+        encoded = old.filter(pa.array(asked)).dictionary_encode()
+        values = encoded.dictionary.to_pylist()
+        keys = [near.nearest(value, None) for value in values]
+        codes = np.asarray(encoded.indices)
+        counts = np.bincount(codes, minlength=len(values)).tolist()
+        pairs = [
+            (value, key, count)
+            for value, key, count in zip(values, keys, counts, strict=True)
+            if key is not None
+        ]
+        spelled = self.table.spelled
+        note_pairs(
+            tally,
+            [pair[0] for pair in pairs],
+            [spelled[pair[1]] for pair in pairs],
+            [pair[2] for pair in pairs],
+        )
+        places = np.full(len(old), -1, np.int64)
+        places[asked] = np.array([-1 if key is None else key for key in keys], np.int64)[codes]
+        took = places >= 0
+        mapped = self.table.values.take(pa.array(places, mask=~took))
+        return pc.if_else(pa.array(took), mapped, out), unmatched & ~took
+
+    def warnings(self, tally: Tally) -> list[str]:
+        return warnings_of(tally)
 
     def _mapped(self, column: ColumnArray) -> tuple[ColumnArray, Flags]:
         """The new cells, and which values the table does not have; each distinct value is looked up once."""
@@ -168,12 +218,14 @@ def bind(statement: Statement, schema: Schema) -> Map:
     keys = pa.array([key for key, _ in pairs], pa.string())
     values = pa.array([value for _, value in pairs], pa.string())
     table = Table(as_compared(keys, anycase), values, tuple(key for key, _ in pairs), anycase)
+    edits = statement.number("near")
     return Map(
         schema,
         index,
         table,
         policy_of(statement, "unmatched", "keep"),
         where(statement, schema, DECLARATION.usage),
+        None if edits is None else NearIndex(table.spelled, [None] * len(pairs), edits),
     )
 
 
@@ -231,7 +283,7 @@ def _pairs(
 
 
 def check(statement: Statement) -> list[Mistake]:
-    mistakes = []
+    mistakes = check_near(statement)
     seen: dict[str, Text] = {}
     for item in statement.values.get("text", ()):
         key: Text = item["text"]

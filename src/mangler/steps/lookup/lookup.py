@@ -21,14 +21,15 @@ from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
-from mangler.language.mistake import Mistake, extract_does_not_fit
+from mangler.language.mistake import Mistake, extract_does_not_fit, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
-from mangler.steps.lookup.near_keys import BETWEEN, told_near
+from mangler.steps.lookup.near_keys import BETWEEN, NearKeys, told_near
 from mangler.steps.shared.columnwise import apply_where, remarks_on_condition, where
 from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED
 from mangler.steps.shared.failing import Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.shared.key_columns import refuse_lists, said_twice
+from mangler.steps.shared.near_pairs import NEAR, NEAR_PAIRS, check_near, warnings_of
 from mangler.steps.shared.new_columns import Placement, placed
 from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
@@ -43,8 +44,9 @@ if TYPE_CHECKING:
 
 DECLARATION = Declaration(
     name="lookup",
-    usage="lookup TEXT on {COLUMN [= NAME]}, … [bring {NAME [as NAME]}, …] [anycase] [where CONDITION]"
-    " [unmatched (null|aside|stop)] [matched (keep|drop|aside)] [several (stop|first|all)] [nulls TEXTS]",
+    usage="lookup TEXT on {COLUMN [= NAME]}, … [bring {NAME [as NAME]}, …] [anycase] [near NUMBER]"
+    " [where CONDITION] [unmatched (null|aside|stop)] [matched (keep|drop|aside)] [several (stop|first|all)]"
+    " [nulls TEXTS]",
     meaning="Finds each row's key in another delimited file, and brings columns from there; without bring it checks"
     " that the key is there. The file is found relative to the recipe and read once, as text. Keys match exactly;"
     " null matches nothing and is no failure. New columns stand right after the last column of the key. The examples"
@@ -54,6 +56,9 @@ DECLARATION = Declaration(
         " number. Where the extract's column is no text, the file's values are read as its type.",
         "bring": "The file's columns that are wanted, under their own name or another: volume, studio as owner.",
         "anycase": "Keys match in any letter case.",
+        "near": NEAR
+        + " Of several columns of the key the last one may be near, and must be text; the others match"
+        " exactly.",
         "unmatched": "What becomes of rows whose key is not there: null, as it is with bring if nothing is said,"
         " leaves the new columns null; stop, as it is without bring, delivers nothing and tells the rows; aside sets"
         " the row aside. The summary counts them, and shows the first few keys and what they are near to.",
@@ -76,13 +81,18 @@ DECLARATION = Declaration(
             'burnt_in | studio\n007 | Clay Works\naside "kilns.csv has no row for 007 / Quayside"',
         ),
         Example(
+            'lookup "kilns.csv" on kiln, studio near 1 bring fuel',
+            "kiln | studio\n007 | Clay Work\n007 | Quayside",
+            "kiln | studio | fuel\n007 | Clay Work | electric\n007 | Quayside | null",
+        ),
+        Example(
             'lookup "kilns.csv" on kiln matched drop unmatched null',
             "kiln\n007\n900",
             "kiln\n900",
         ),
     ),
     reads_file="text",
-    counters=(*CHANGES, *CONDITION, *FAILED, "null_keys", "several", "unmatched"),
+    counters=(*CHANGES, *CONDITION, *FAILED, *NEAR_PAIRS, "null_keys", "several", "unmatched"),
 )
 
 
@@ -104,6 +114,7 @@ class Lookup(RowStep):
     unmatched: Policy
     matched: str
     several: str
+    near: NearKeys | None = None
 
     @property
     def ways_out(self) -> str:
@@ -123,6 +134,8 @@ class Lookup(RowStep):
                 has_key &= np.asarray(column.is_valid())
         if met is not None:
             found = np.where(met, found, -1)
+        if self.near is not None:
+            found = self.near.found(columns, found, has_key if met is None else has_key & met, tally)
         looked = has_key if met is None else has_key & met
         tally.counts["null_keys"] += int(np.count_nonzero(~has_key if met is None else met & ~has_key))
         matches, misses = found >= 0, looked & (found < 0)
@@ -246,6 +259,9 @@ class Lookup(RowStep):
             messages.append(f"{rows} several rows of {self.reference.name}")
         return messages
 
+    def warnings(self, tally: Tally) -> list[str]:
+        return warnings_of(tally)
+
     def remarks(self, tally: Tally) -> list[str]:
         messages = remarks_on_condition(tally) if self.condition is not None else []
         name = self.reference.name
@@ -290,6 +306,15 @@ def bind(statement: Statement, schema: Schema) -> Lookup:
     names = [item.get("as", item["name"]) for item in bring]
     new = [(column.renamed(name.value), name.span) for column, name in zip(brought, names, strict=True)]
     placement = placed(statement, schema, indices, new, in_place=False)
+    edits, table = statement.number("near"), key_table(columns, len(reference))
+    if edits is not None and schema.columns[indices[-1]].type is not ValueType.TEXT:
+        column = schema.columns[indices[-1]]
+        raise wrong_recipe(
+            "wrong-type",
+            f'near compares texts, and "{column.name}" is {column.type}',
+            "Leave near out, or put the column that may be near last.",
+            statement.span_of("near"),
+        )
     matched = statement.values.get("matched", "keep")
     is_check = not bring and matched == "keep"
     return Lookup(
@@ -297,7 +322,7 @@ def bind(statement: Statement, schema: Schema) -> Lookup:
         statement.span,
         reference,
         tuple(indices),
-        key_table(columns, len(reference)),
+        table,
         tuple(columns),
         tuple(reference.column(item["name"].value) for item in bring),
         unread,
@@ -306,6 +331,7 @@ def bind(statement: Statement, schema: Schema) -> Lookup:
         policy_of(statement, "unmatched", "stop" if is_check else "null"),
         matched,
         statement.values.get("several", "stop"),
+        None if edits is None else NearKeys.of(table, columns, edits),
     )
 
 
@@ -314,6 +340,7 @@ def check(statement: Statement) -> list[Mistake]:
     mistakes = said_twice(
         [item.get("as", item["name"]) for item in bring], "is brought twice", "Give each its own name."
     )
+    mistakes += check_near(statement)
     if bring and statement.values.get("matched", "keep") != "keep":
         message = f"matched {statement.values['matched']} takes the rows away that something is brought to"
         mistakes.append(

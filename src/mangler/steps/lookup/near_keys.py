@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -10,9 +11,14 @@ import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.keys.lookup import near_forms
+from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.kernels.keys.lookup import KeyTable, near_forms
+from mangler.kernels.keys.near import NearIndex
 from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.format_values import format_values
+from mangler.steps.shared.near_pairs import note_pairs
+from mangler.table.tally import Tally
 
 BETWEEN = " / "
 """Between the cells of a key where it is reported."""
@@ -48,3 +54,50 @@ def near_key(columns: Sequence[ColumnArray], cells: Sequence[str]) -> str | None
         return None
     row = int(same.argmax())
     return BETWEEN.join(texts[row].as_py() for texts in spelled)
+
+
+@dataclass(frozen=True)
+class NearKeys:
+    """The keys of a file by what they are near to; of several columns the last one may be near."""
+
+    index: NearIndex
+    texts: tuple[str, ...]
+    """The last column of each key."""
+
+    @classmethod
+    def of(cls, table: KeyTable, columns: Sequence[ColumnArray], edits: int) -> NearKeys:
+        """`columns` are the file's own of the key, as they are compared."""
+        first = pa.array(table.rows[table.starts]) if len(table.starts) else pa.array([], pa.int64())
+        texts = columns[-1].take(first).to_pylist()
+        return cls(NearIndex(texts, _others(columns, first), edits), tuple(texts))
+
+    def found(self, columns: Sequence[ColumnArray], found: Codes, looked: Flags, tally: Tally) -> Codes:
+        """The number of each row's key, with the nearest one for rows that are looked up and have none."""
+        rows = np.flatnonzero(looked & (found < 0))
+        if not len(rows):
+            return found
+        some = [column.take(pa.array(rows)) for column in columns]
+        keys = keys_of(some, len(rows))
+        first = pa.array(keys.first)
+        texts = some[-1].take(first).to_pylist()
+        nearest = [
+            self.index.nearest(text, group) for text, group in zip(texts, _others(some, first), strict=True)
+        ]
+        counts = np.bincount(keys.codes, minlength=len(nearest)).tolist()
+        took = [
+            (text, key, count)
+            for text, key, count in zip(texts, nearest, counts, strict=True)
+            if key is not None
+        ]
+        note_pairs(
+            tally, [one[0] for one in took], [self.texts[one[1]] for one in took], [one[2] for one in took]
+        )
+        out = found.copy()
+        out[rows] = np.array([-1 if key is None else key for key in nearest], np.int64)[keys.codes]
+        return out
+
+
+def _others(columns: Sequence[ColumnArray], rows: ColumnArray) -> list[Hashable]:
+    """For each of some rows what its other columns hold."""
+    others = [column.take(rows).to_pylist() for column in columns[:-1]]
+    return list(zip(*others, strict=True)) if others else [()] * len(rows)
