@@ -11,10 +11,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.scope import describe, wrong_type
-from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing, widen
+from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing, places_of, widen
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import flags_of
-from mangler.kernels.values.convert import DECIMAL, cast_exactly
+from mangler.kernels.values.convert import DECIMAL, MOST_PLACES, cast_exactly
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
@@ -35,7 +35,19 @@ Step: TypeAlias = Callable[[Value, Frame], Value]
 
 def bind_arithmetic(operator: str, left: Bound, right: Bound, span: SourceSpan) -> Bound:
     kind, step = arithmetic_step(operator, left, right, span)
-    return Bound(kind, lambda frame: step(left.evaluate(frame), frame), span)
+    places = result_places(operator, kind, left, right)
+    return Bound(kind, lambda frame: step(left.evaluate(frame), frame), span, places=places)
+
+
+def result_places(operator: str, kind: ValueType, left: Bound, right: Bound) -> int | None:
+    """Sums and differences keep the most places of either, products the sum of both."""
+    if kind is not ValueType.DECIMAL:
+        return None
+    one, other = places_of(left), places_of(right)
+    if left.kind is None or right.kind is None or one is None or other is None:
+        return None
+    places = one + other if operator == "*" else max(one, other)
+    return places if places <= MOST_PLACES else None
 
 
 def arithmetic_step(operator: str, left: Bound, right: Bound, span: SourceSpan) -> tuple[ValueType, Step]:

@@ -13,7 +13,7 @@ from mangler.expressions import operators
 from mangler.expressions.calls import bind_call
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.scope import HIDDEN, Surroundings, describe, way_out
-from mangler.expressions.value import Bound, Frame, Kind, Value, cast_to, constant, failing
+from mangler.expressions.value import Bound, Frame, Kind, Value, cast_to, constant, failing, stated_places
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.values.plain import plain
@@ -109,7 +109,7 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
     if around.has_cell and name == "cell":
         if around.cell is ValueType.OTHER:
             raise _not_worked_on(node, "of a type of its own")
-        return Bound(around.cell, lambda frame: _seen(frame.cell), node.span)
+        return Bound(around.cell, lambda frame: _seen(frame.cell), node.span, places=around.cell_places)
     kinds = {column.name: column.type for column in around.schema.columns}
     if name in around.names.secrets:
         raise wrong_recipe(
@@ -128,14 +128,17 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
             )
         literal = around.names.parameters[name]
         bound = bind_expression(literal, around)
-        return Bound(bound.kind, bound.evaluate, node.span, bound.literal)
+        return Bound(bound.kind, bound.evaluate, node.span, bound.literal, bound.places)
     if name not in kinds:
         raise _unknown(node, around)
     if kinds[name] is ValueType.OTHER:
         column = around.schema.columns[around.schema.names.index(name)]
         raise _not_worked_on(node, describe_type(column))
     if kinds[name] in MANIFOLD:
-        return Bound(kinds[name], lambda frame: _seen(frame.columns[name]), node.span)
+        stored = around.schema.columns[around.schema.names.index(name)].stored
+        return Bound(
+            kinds[name], lambda frame: _seen(frame.columns[name]), node.span, places=stated_places(stored)
+        )
     return Bound(kinds[name], lambda frame: Value(frame.columns[name]), node.span)
 
 

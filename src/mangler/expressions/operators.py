@@ -9,10 +9,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
-from mangler.expressions.arithmetic import arithmetic_step, bind_arithmetic, bind_minus
+from mangler.expressions.arithmetic import arithmetic_step, bind_arithmetic, bind_minus, result_places
 from mangler.expressions.conversion import bind_conversion
 from mangler.expressions.scope import describe, wrong_type
-from mangler.expressions.value import Bound, Failure, Frame, Kind, Value, cast_to, only_where
+from mangler.expressions.value import Bound, Failure, Frame, Kind, Value, cast_to, most_places, only_where
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.concatenate import concatenate
 from mangler.kernels.text.patterns import flags_of, matches, per_distinct
@@ -134,7 +134,8 @@ def bind_chain(first: Bound, links: Sequence[tuple[str, Bound]], span: SourceSpa
         part = SourceSpan(span.source, first.span.start, operand.span.end)
         kind, step = arithmetic_step(operator, so_far, operand, part)
         steps.append(step)
-        so_far = Bound(kind, first.evaluate, part)
+        places = result_places(operator, kind, so_far, operand)
+        so_far = Bound(kind, first.evaluate, part, places=places)
 
     def evaluate(frame: Frame) -> Value:
         value = first.evaluate(frame)
@@ -142,7 +143,7 @@ def bind_chain(first: Bound, links: Sequence[tuple[str, Bound]], span: SourceSpa
             value = step(value, frame)
         return value
 
-    return Bound(so_far.kind, evaluate, span)
+    return Bound(so_far.kind, evaluate, span, places=so_far.places)
 
 
 def _text_test(operator: str, left: Bound, right: Bound, span: SourceSpan) -> Bound:
@@ -240,7 +241,8 @@ def bind_choice(arms: Sequence[tuple[Bound, Bound]], other: Bound, span: SourceS
             out = pc.if_else(pa.array(codes == number), data, out)
         return Value(out, failures)
 
-    return Bound(kind, evaluate, span)
+    places = most_places([*(value for _, value in bound), other]) if kind is ValueType.DECIMAL else None
+    return Bound(kind, evaluate, span, places=places)
 
 
 def bind_kindness(subject: Bound, kind: str, span: SourceSpan) -> Bound:

@@ -27,6 +27,7 @@ class Surroundings:
     names: Scope = NO_NAMES
     cell: Kind = None
     has_cell: bool = False
+    cell_places: int | None = None
     arguments: Mapping[str, Bound] | None = None
     clause_words: tuple[str, ...] = field(default=())
     expansions: Counter[str] = field(default_factory=Counter)

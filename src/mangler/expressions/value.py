@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from decimal import Decimal
 from typing import Any, TypeAlias
 
 import numpy as np
@@ -11,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.reasons import Reason, reason_of
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.text_view import Flags
 from mangler.language.source import SourceSpan
 from mangler.table.batch import RowNumbers
@@ -20,6 +21,10 @@ from mangler.table.types import ARROW
 
 Kind: TypeAlias = ValueType | None
 """A type of values; None is that of `null`, which is of any."""
+
+
+PLACED_PRECISION = 37
+"""Digits of a decimal with stated places."""
 
 
 @dataclass(frozen=True)
@@ -79,6 +84,8 @@ class Bound:
     span: SourceSpan
     literal: Any = None
     """The value itself where it is written in the recipe; else None."""
+    places: int | None = None
+    """Of decimals: how many are kept and written; None where that is not stated."""
 
     @property
     def is_literal(self) -> bool:
@@ -91,7 +98,38 @@ class Bound:
 
 def constant(value: Any, kind: Kind, span: SourceSpan) -> Bound:
     scalar = pa.scalar(value, pa.null() if kind is None else ARROW[kind])
-    return Bound(kind, lambda _: Value(scalar), span, value)
+    return Bound(kind, lambda _: Value(scalar), span, value, places_of_literal(value))
+
+
+def places_of_literal(value: Any) -> int | None:
+    """The places that a decimal is written with."""
+    exponent = value.as_tuple().exponent if isinstance(value, Decimal) else None
+    return -exponent if isinstance(exponent, int) and exponent <= 0 else None
+
+
+def stated_places(stored: ArrowType) -> int | None:
+    """The places of a column that is written in this type."""
+    return int(stored.scale) if stored is not None and pa.types.is_decimal(stored) else None
+
+
+def places_of(bound: Bound) -> int | None:
+    """The places of a number, where they are stated; a whole number has none."""
+    return 0 if bound.kind is ValueType.INTEGER else bound.places
+
+
+def most_places(bounds: Iterable[Bound]) -> int | None:
+    """The most places of some decimals; None where those of one are not stated. Null has none."""
+    places = [places_of(bound) for bound in bounds if bound.kind is not None]
+    known = [one for one in places if one is not None]
+    return max(known) if known and len(known) == len(places) else None
+
+
+def stored_in_places(bound: Bound, *literals: Any) -> ArrowType:
+    """The type in which a column of such values is written, which may hold these too; None for the usual one."""
+    if bound.kind is not ValueType.DECIMAL or bound.places is None:
+        return None
+    more = [places for literal in literals if (places := places_of_literal(literal)) is not None]
+    return pa.decimal128(PLACED_PRECISION, max([bound.places, *more]))
 
 
 def only_where(failures: Sequence[Failure], flags: Flags) -> tuple[Failure, ...]:
@@ -114,7 +152,9 @@ def cast_to(bound: Bound, kind: Kind) -> Bound:
         value = bound.evaluate(frame)
         return Value(widen(value.data, target), value.failures)
 
-    return Bound(kind, evaluate, bound.span, bound.literal)
+    return Bound(
+        kind, evaluate, bound.span, bound.literal, places_of(bound) if kind is ValueType.DECIMAL else None
+    )
 
 
 def widen(data: ColumnArray, target: Any) -> Any:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+
+import pyarrow as pa
 
 from mangler.expressions.bind import bind_expression
-from mangler.expressions.value import Bound, Failure, cast_to
+from mangler.expressions.value import Bound, Failure, cast_to, stated_places, stored_in_places
+from mangler.kernels.values.convert import cast_exactly
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
@@ -63,7 +66,11 @@ class Change(RowStep):
         for index, bound in self.bounds.items():
             old = batch.columns[index]
             value = evaluate(bound, batch, names, old)
-            values[index], failed = new_cells(value, old, met, self.policy, tally, len(batch))
+            array, failed = new_cells(value, old, met, self.policy, tally, len(batch))
+            stored = self.schema.columns[index].stored
+            if stored is not None and pa.types.is_decimal(stored) and array.type != stored:
+                array = cast_exactly(array, stored).array
+            values[index] = array
             failures += failed
         return put_in(batch, values, failures, self.policy, tally), tally
 
@@ -81,6 +88,7 @@ def bind(statement: Statement, schema: Schema) -> Change:
     for index in selection.indices:
         column = columns[index]
         around = surroundings(statement, schema, usage, column.type, has_cell=True)
+        around = replace(around, cell_places=stated_places(column.stored))
         bound = bind_expression(statement.values["to"], around)
         kind = bound.kind or column.type
         if kind is not column.type:
@@ -95,6 +103,9 @@ def bind(statement: Statement, schema: Schema) -> Change:
         if policy.literal is not None:
             fit_literal(policy.literal, kind)
         bounds[index] = cast_to(bound, kind)
+        literal = policy.literal.value if policy.literal is not None else None
         stays = condition is not None or policy.name == "keep"
-        columns[index] = changed(column) if stays else Column(column.name, kind)
+        columns[index] = (
+            changed(column) if stays else Column(column.name, kind, stored_in_places(bounds[index], literal))
+        )
     return Change(schema, Schema(tuple(columns), schema.gone), selection, bounds, condition, policy)

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import pyarrow as pa
 
-from mangler.expressions.value import Bound, Failure, cast_to
-from mangler.kernels.arrow import ColumnArray
+from mangler.expressions.value import Bound, Failure, cast_to, stored_in_places
+from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.kernels.text.text_view import Flags
+from mangler.kernels.values.convert import cast_exactly
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
@@ -94,6 +95,8 @@ class Made:
     bound: Bound
     index: int
     kind: ValueType
+    stored: ArrowType = None
+    """The decimal of stated places that it is kept as; None for the usual type."""
 
 
 @dataclass(frozen=True)
@@ -126,6 +129,8 @@ class Make(RowStep):
             value = evaluate(made.bound, seen, names)
             old = batch.columns[made.index] if made.index >= 0 else None
             array, failed = new_cells(value, old, met, self.policy, tally, len(batch))
+            if made.stored is not None and array.type != made.stored:
+                array = cast_exactly(array, made.stored).array
             values.append(array)
             failures += failed
             refuse_batch_beyond(sum(one.nbytes for one in values), "the new columns")
@@ -246,7 +251,9 @@ def _made(
     bound = cast_to(bound, kind)
     if policy.literal is not None:
         fit_literal(policy.literal, kind)
-    return Made(name.value, bound, index, kind)
+    stays = index >= 0 and (condition is not None or policy.name == "keep")
+    literal = policy.literal.value if policy.literal is not None else None
+    return Made(name.value, bound, index, kind, None if stays else stored_in_places(bound, literal))
 
 
 def _layout(
@@ -257,12 +264,14 @@ def _layout(
     for item in made:
         if item.index >= 0:
             old = columns[item.index]
-            columns[item.index] = changed(old) if statement.has("where") else Column(item.name, item.kind)
+            columns[item.index] = (
+                changed(old) if statement.has("where") else Column(item.name, item.kind, item.stored)
+            )
     after = statement.get("after", Name)
     at = 0 if statement.has("first") else len(columns)
     if after is not None:
         at = schema.names.index(after.value) + 1
-    columns[at:at] = [Column(item.name, item.kind) for item in made if item.index < 0]
+    columns[at:at] = [Column(item.name, item.kind, item.stored) for item in made if item.index < 0]
     names = {item.name for item in made}
     gone = tuple(pair for pair in schema.gone if pair[0] not in names)
     return Schema(tuple(columns), gone), tuple(made), at

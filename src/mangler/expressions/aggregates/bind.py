@@ -12,7 +12,7 @@ from mangler.expressions.bind import bind_expression, bind_of_any_type
 from mangler.expressions.calls import is_known, unknown_function
 from mangler.expressions.function import LIST, NUMBER
 from mangler.expressions.scope import HIDDEN, Surroundings, describe, wrong_type
-from mangler.expressions.value import Bound, cast_to
+from mangler.expressions.value import Bound, cast_to, stored_in_places
 from mangler.language.expression import Call, Choice, Column, Expression
 from mangler.language.literals import Truth
 from mangler.language.mistake import Refusal, wrong_recipe
@@ -37,6 +37,15 @@ class BoundAggregate:
     @property
     def text(self) -> str:
         return self.span.text
+
+    @property
+    def column(self) -> TableColumn:
+        """The column that its values go to: of decimals with the places that the argument has."""
+        kind = self.reducer.kind
+        stored = None
+        if kind is ValueType.DECIMAL and self.argument is not None:
+            stored = stored_in_places(self.argument)
+        return TableColumn(self.name, kind, stored)
 
 
 def bind_over_groups(
@@ -64,7 +73,7 @@ def bind_over_groups(
             raise unknown_function(part, around, in_group=True)
         if isinstance(part, Column) and part.name in around.schema.names and part.name not in names:
             raise _not_of_the_group(part, around.schema)
-    columns = tuple(TableColumn(aggregate.name, aggregate.reducer.kind) for aggregate in found)
+    columns = tuple(aggregate.column for aggregate in found)
     inside = Surroundings(
         Schema((*keys.columns, *columns), around.schema.gone),
         around.names,

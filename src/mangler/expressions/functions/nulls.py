@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 from mangler.expressions.conversion import bind_conversion
 from mangler.expressions.function import ANY, EVERY, Function, Parameter
 from mangler.expressions.operators import bind_operation, common_kind
-from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, only_where
+from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, most_places, only_where
 from mangler.kernels.text.patterns import flags_of
 from mangler.language.source import SourceSpan
 from mangler.table.schema import ValueType
@@ -59,7 +59,8 @@ def _coalesce(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
             open_rows = flags_of(out.is_null())
         return Value(out, failures)
 
-    return Bound(kind, evaluate, span)
+    places = most_places(values) if kind is ValueType.DECIMAL else None
+    return Bound(kind, evaluate, span, places=places)
 
 
 def _nullif(arguments: Sequence[Bound], span: SourceSpan) -> Bound:

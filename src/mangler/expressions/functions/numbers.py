@@ -47,7 +47,8 @@ def _round(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
             return value
         return _guarded(array, lambda part: _half_away(part, places), value.failures)
 
-    return Bound(number.kind, evaluate, span)
+    kept = max(places, 0) if number.kind is ValueType.DECIMAL else None
+    return Bound(number.kind, evaluate, span, places=kept)
 
 
 def _half_away(data: ColumnArray, places: int) -> ColumnArray:

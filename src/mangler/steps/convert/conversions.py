@@ -14,7 +14,7 @@ from mangler.expressions.conversion import converter, shortened
 from mangler.expressions.functions.dates import formatted
 from mangler.expressions.moments import filled, moments
 from mangler.expressions.reasons import ByCell, ByDistinct, Reason
-from mangler.expressions.value import Failure, failing
+from mangler.expressions.value import PLACED_PRECISION, Failure, failing
 from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.patterns import matches, values_recur
 from mangler.kernels.text.text_view import Flags
@@ -31,8 +31,6 @@ from mangler.table.schema import Column, ValueType
 from mangler.table.types import NUMERIC, from_text
 
 MOMENTS = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
-PLACED_PRECISION = 37
-"""Digits of a decimal with stated places."""
 
 
 @dataclass(frozen=True)

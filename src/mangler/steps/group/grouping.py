@@ -12,10 +12,11 @@ import pyarrow as pa
 
 from mangler.expressions.aggregates.aggregate import Collecting, Folding, is_folding
 from mangler.expressions.aggregates.bind import BoundAggregate
-from mangler.expressions.value import Bound, Failure
+from mangler.expressions.value import Bound, Failure, stored_in_places
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.text.text_view import TooLargeError
+from mangler.kernels.values.convert import cast_exactly
 from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import SourceSpan
@@ -51,7 +52,9 @@ class Groups:
     @property
     def schema(self) -> Schema:
         """The keys, and then what is made."""
-        new = [Column(name, bound.kind or ValueType.TEXT) for name, bound in self.made]
+        new = [
+            Column(name, bound.kind or ValueType.TEXT, stored_in_places(bound)) for name, bound in self.made
+        ]
         columns = (*(self.before.columns[index] for index in self.keys), *new)
         names = {column.name for column in columns}
         lost = [(c.name, self.span.line) for c in self.before.columns if c.name not in names]
@@ -259,7 +262,8 @@ class Grouping(Gathering):
         for _, bound in self.groups.made:
             value = evaluate(bound, known, names)
             failed += value.failures
-            columns.append(value.settled(count))
+            array, stored = value.settled(count), stored_in_places(bound)
+            columns.append(array if stored is None else cast_exactly(array, stored).array)
         if failed and not self.groups.policy.takes_rows:
             settle_failures(known.rows, None, failed, self.groups.policy, self.tally)
         keys = known.columns[: self._keys]

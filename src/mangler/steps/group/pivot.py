@@ -33,7 +33,7 @@ from mangler.table.batch import Batch
 from mangler.table.contract import Gathering, GatheringStep, Step
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.partitioned_fold import PartitionedFold, in_first_seen_order
-from mangler.table.schema import Column, Schema, ValueType
+from mangler.table.schema import Schema, ValueType
 from mangler.table.select import named_columns, quote_name
 from mangler.table.spillable_rows import BLOCK
 from mangler.table.state import StateReader, StateWriter
@@ -176,7 +176,7 @@ class Pivoting(Gathering):
 
     def settle(self) -> Pivoted:
         step = self.step
-        kind = step.groups.schema.columns[len(step.others) + 1].type
+        values = step.groups.schema.columns[len(step.others) + 1]
         span = step.statement.span_of("column")
         source = step.schema.names[step.name]
         for name in (step.schema.names[index] for index in step.others):
@@ -187,7 +187,7 @@ class Pivoting(Gathering):
                     f"Give that column another name first: rename {quote_name(name)} to …",
                     span,
                 )
-        new = [(Column(name, kind), span) for name in self.names]
+        new = [(values.renamed(name), span) for name in self.names]
         sources = [step.name] if step.value is None else [step.name, step.value]
         placement = placed(step.statement, step.schema, sources, new, in_place=True, at_end=True)
         self.resolved_step = Pivoted(placement, source, step.one_each)

@@ -18,7 +18,6 @@ from mangler.language.names import parts_of, rebuilt
 from mangler.language.statement import Statement
 from mangler.steps.shared.key_columns import columns_after_by, refuse_lists, sort_keys
 from mangler.steps.within.calls import GroupValue, Next, Previous, Rank, SoFar, WindowCall
-from mangler.table.schema import Column as TableColumn
 from mangler.table.schema import Schema, ValueType
 
 WITHIN = "The rows that are alike in these columns are a row's group; all rows: the whole table is one."
@@ -77,7 +76,7 @@ def bind_within(
     for part in parts_of(rest):
         if isinstance(part, Call) and not is_known(part, around):
             raise unknown_function(part, around, in_group=True)
-    columns = tuple(TableColumn(call.name, call.kind) for call in found)
+    columns = tuple(call.column for call in found)
     inside = Surroundings(
         Schema((*around.schema.columns, *columns), around.schema.gone),
         around.names,

@@ -11,13 +11,13 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Columns, Folding
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.aggregates.sums import FloatSum
-from mangler.expressions.value import Bound
+from mangler.expressions.value import Bound, stored_in_places
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.segments import Segments, latest, shifted
 from mangler.steps.within.float_sums_so_far import FloatSumRunner
 from mangler.steps.within.sorted_rows import Result, Runner, SortedRows
-from mangler.table.schema import ValueType
+from mangler.table.schema import Column, ValueType
 
 
 @dataclass(frozen=True)
@@ -33,6 +33,10 @@ class GroupValue:
     @property
     def kind(self) -> ValueType:
         return self.aggregate.reducer.kind
+
+    @property
+    def column(self) -> Column:
+        return self.aggregate.column
 
     @property
     def arguments(self) -> tuple[Bound | None, ...]:
@@ -52,6 +56,10 @@ class SoFar:
     @property
     def kind(self) -> ValueType:
         return self.aggregate.reducer.kind
+
+    @property
+    def column(self) -> Column:
+        return self.aggregate.column
 
     @property
     def arguments(self) -> tuple[Bound | None, ...]:
@@ -74,6 +82,10 @@ class Previous:
     distance: int
 
     @property
+    def column(self) -> Column:
+        return Column(self.name, self.kind, stored_in_places(self.argument))
+
+    @property
     def arguments(self) -> tuple[Bound | None, ...]:
         return (self.argument,)
 
@@ -91,6 +103,10 @@ class Next:
     distance: int
 
     @property
+    def column(self) -> Column:
+        return Column(self.name, self.kind, stored_in_places(self.argument))
+
+    @property
     def arguments(self) -> tuple[Bound | None, ...]:
         return (self.argument,)
 
@@ -103,6 +119,10 @@ class Rank:
     kind = ValueType.INTEGER
     arguments: tuple[Bound | None, ...] = ()
 
+    @property
+    def column(self) -> Column:
+        return Column(self.name, self.kind)
+
     def runner(self) -> Runner:
         return RankRunner()
 
@@ -114,6 +134,10 @@ class RowNumber:
     name: str
     kind = ValueType.INTEGER
     arguments: tuple[Bound | None, ...] = ()
+
+    @property
+    def column(self) -> Column:
+        return Column(self.name, self.kind)
 
     def runner(self) -> Runner:
         return NumberRunner()
