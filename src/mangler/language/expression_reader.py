@@ -6,15 +6,13 @@ A word is an operator only where an operator can be, so columns may be called `a
 
 from __future__ import annotations
 
+from mangler.language.call_reader import glue, read_call
 from mangler.language.columns import read_columns
-from mangler.language.cursor import Cursor, Token
+from mangler.language.cursor import Cursor
 from mangler.language.expression import (
-    AGGREGATES,
     KINDS_OF_VALUE,
-    MOMENT_CALLS,
     RESERVED,
     Between,
-    Call,
     Chain,
     Choice,
     Column,
@@ -33,7 +31,6 @@ from mangler.language.literals import (
     read_name,
     read_number,
     read_template,
-    read_text,
     starts_number,
     starts_text,
 )
@@ -154,7 +151,7 @@ class _Reader:
             )
         columns = read_columns(cursor)
         self.close_bracket(opening)
-        _glue(cursor, first)
+        glue(cursor, first)
         each = Each(cursor.span(start))
         test = self.compare(each, cursor.offset, level)
         if test is None:
@@ -261,7 +258,7 @@ class _Reader:
             before = len(self.cursor.tokens)
             inner = self.read(level)
             if not isinstance(inner, Number):  # a sign glued to digits would be part of the number
-                _glue(self.cursor, before)
+                glue(self.cursor, before)
             return Operation("-", (inner,), self.cursor.span(start))
         return self.operand()
 
@@ -272,7 +269,7 @@ class _Reader:
             before = len(cursor.tokens)
             inner = self.read(0)
             self.close_bracket(start)
-            _glue(cursor, before)
+            glue(cursor, before)
             return inner
         if starts_number(cursor):
             return read_number(cursor)
@@ -327,54 +324,7 @@ class _Reader:
         return self.call(spelled, start)
 
     def call(self, function: str, start: int) -> Expression:
-        cursor = self.cursor
-        opening = cursor.offset
-        cursor.take(1, glued=True)
-        distinct = False
-        before = len(cursor.tokens)
-        if function in AGGREGATES:
-            distinct = cursor.take_word("distinct")
-            if function == "count" and cursor.peek() == "*":
-                raise cursor.mistake(
-                    "value-needed", "* is no value", "count() counts rows, count(x) values of x."
-                )
-        arguments: list[Expression] = []
-        sorted_by, descending, where, language = None, False, None, None
-        if function == "count" and not distinct and self.starts_where():
-            cursor.take_word("where")
-            where = self.read(0)
-        elif cursor.peek() != ")":
-            while True:
-                if arguments and function in MOMENT_CALLS and self.starts_language():
-                    cursor.take_word("language")
-                    language = read_text(cursor)
-                    break
-                arguments.append(self.read(0))
-                if not cursor.take_mark(",", glued=True):
-                    break
-            if function in AGGREGATES and cursor.take_word("sorted"):
-                self.expect_word("by", f"{function}(x sorted by y)")
-                sorted_by = self.read(0)
-                descending = cursor.take_word("descending")
-        self.close_bracket(opening)
-        _glue(cursor, before)
-        return Call(
-            function, tuple(arguments), cursor.span(start), distinct, sorted_by, descending, where, language
-        )
-
-    def starts_language(self) -> bool:
-        """Whether `language` comes next with a text behind it."""
-        before = self.cursor.mark()
-        found = self.cursor.take_word("language") and starts_text(self.cursor)
-        self.cursor.rewind(before)
-        return found
-
-    def starts_where(self) -> bool:
-        """Whether `where` comes next with a condition behind it; a column of that name stands in brackets."""
-        before = self.cursor.mark()
-        found = self.cursor.take_word("where") and self.cursor.peek() != ")"
-        self.cursor.rewind(before)
-        return found
+        return read_call(self, function, start)
 
     def arguments(self, what: str) -> tuple[Expression, ...]:
         cursor = self.cursor
@@ -387,7 +337,7 @@ class _Reader:
         while cursor.take_mark(",", glued=True):
             items.append(self.read(0))
         self.close_bracket(opening)
-        _glue(cursor, before)
+        glue(cursor, before)
         return tuple(items)
 
     # Helpers
@@ -435,12 +385,6 @@ def _chained(first: Expression, links: list[tuple[str, Expression]], span: Sourc
     if len(links) == 1:
         return Operation(links[0][0], (first, links[0][1]), span)
     return Chain(first, tuple(links), span)
-
-
-def _glue(cursor: Cursor, index: int) -> None:
-    """Takes the space from before a token that follows an opening bracket or a sign."""
-    if index < len(cursor.tokens):
-        cursor.tokens[index] = Token(cursor.tokens[index].spelling, glued=True)
 
 
 LEVELS = (

@@ -137,7 +137,12 @@ def aggregate_page(name: str) -> str:
     from mangler.expressions.aggregates.registry import AGGREGATES
 
     aggregate = AGGREGATES[name]
-    lines = [f"# {aggregate.signature}", "", f"An aggregate, for group and pivot. {aggregate.meaning}", ""]
+    lines = [
+        f"# {aggregate.signature}",
+        "",
+        f"An aggregate, for group, pivot, and make … within. {aggregate.meaning}",
+        "",
+    ]
     if "[" in aggregate.signature:
         lines += ["What stands in brackets may be left out.", ""]
     for example in aggregate.examples:
@@ -155,8 +160,9 @@ def aggregates_page() -> str:
 
 
 AGGREGATES_TOGETHER = (
-    "What brings the rows of a group together, in group and in pivot. An argument is any expression on the rows; what"
-    " comes of an aggregate can be used in an expression like any value: `round(100 * sum(good) / count(), 1)`."
+    "What brings the rows of a group together, in group, in pivot and in make … within. An argument is any expression on"
+    " the rows; what comes of an aggregate can be used in an expression like any value:"
+    " `round(100 * sum(good) / count(), 1)`."
 )
 
 

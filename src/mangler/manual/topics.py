@@ -114,12 +114,36 @@ aggregates make of several rows, in `group` and `pivot`. Types are checked befor
 - Comparisons: `= != < <= > >=`, `in ("a", "b")`, `between a and b`, `is null`, `is blank`, `is integer` and the
   other types (would it convert), `matches /…/`, `contains`, `starts with`, `ends with`; each with `not`: `is not
   null`, `not in (…)`. They do not chain, and letter case counts: compare `lower(x)`, or ask `alike(a, b)`.
+- Several columns are tested alike with `all of (kiln, fired_on) is not null`, `any of (*) contains "?"`: between the
+  brackets stands a list of columns, and behind them what may follow a value.
 - Comparison or arithmetic with null is null, and a condition that is null counts as not met. `and` and `or` are
   null only where the other side does not settle it.
 - `+ - *` are exact on integers and decimals; `/` gives a float; `%` is what is left of a division that rounds down.
+  Decimals keep their places: a sum the most of either, a product the sum of both, so that `0.10 * 3` is 0.30.
   A division by zero, a result that has no place, a text that does not convert is a failure of its row: see `mangler
   manual failures`. A branch that is not taken never fails.
 - `cell`, in `change`, is the value that stands there.
+"""
+
+WITHIN = """\
+`make … within COLUMNS` gives each row something of its group: the rows that are alike in these columns. The rows
+themselves stay as they are, and where they are; `within all rows` takes the whole table for one group.
+
+- An aggregate is that of the group: `make share = made / sum(made) within kiln`. All aggregates can be used.
+- `sorted by COLUMN` says in which order the rows of a group are. Then a row can look at the rows beside it:
+  - `previous(x)`, `previous(x, n)`: the value of the row before it, or n rows before; null where there is none.
+  - `next(x)`, `next(x, n)`: the value of the row after it.
+  - `running(sum(x))`: an aggregate over the rows from the group's first one to this one. It takes `count`, `sum`,
+    `mean`, `min`, `max`, `first` and `last`.
+  - `rank()`: the place in the order; equal rows share the smaller number.
+- `where` says which rows get a value, and which rows the group has.
+- `number rows … within`, `keep first N rows within`, `keep last N rows within` and `dedupe … leaving
+  first|last|fullest` go by the place of a row in its group.
+
+In an order nulls stand last, and equal rows as they stood. Rows that do not fit into `--memory` go to temporary files;
+only `join`, `list`, `median`, `quantile` and `count(distinct …)` need the values of one group in memory together.
+
+What a group is and what it brings together in one row is `mangler manual group`; `mangler manual aggregates` lists all.
 """
 
 FAILURES = """\
@@ -296,6 +320,12 @@ TOPICS = (
         "Steps that must see all rows before they let one go, and the memory they take.",
         ALL_ROWS,
         ("memory", "tmpdir", "temporary files"),
+    ),
+    Topic(
+        "groups of rows",
+        "What a row can ask of its group, and of the rows beside it.",
+        WITHIN,
+        ("previous", "next", "running", "rank", "window", "windows", "group of rows", "share", "cumulative"),
     ),
     Topic("failures", "What becomes of rows whose value cannot be made.", FAILURES, ("failure", "set aside")),
     Topic(

@@ -108,12 +108,12 @@ def _list_work(statement: Statement) -> ListWork:
         delimiters,
         separator.value if separator else said[0].value,
         matcher_of("without"),
-        matcher_of("without first"),
         statement.has("keep empty"),
         statement.has("unique"),
         statement.has("sorted"),
         statement.number("first") or 0,
         anycase,
+        matcher_of("without first"),
     )
 
 

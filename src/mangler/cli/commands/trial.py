@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import date
 from pathlib import Path
 from typing import Annotated
 
@@ -108,18 +107,15 @@ def try_steps(
     from mangler.recipes.options import read_words
     from mangler.recipes.recipe_editing import save_steps
 
-    day = run_date_of(run_date)
     if given:
-        return _try_expression(words, given, recipe, day, json)
+        return _try_expression(words, given, recipe, run_date, json)
     is_there = recipe is not None and (recipe.exists() or not save)
     _refuse_what_does_not_go_together(words, recipe, is_there, save, read, parameters)
-    file, steps = words[0], words[1:]
+    file, steps, day = words[0], words[1:], run_date_of(run_date)
     reading = read_words(read) if read is not None else None
-    base = (
-        LinkedRecipe.load(recipe, named_values(parameters), files_under, day).parsed
-        if recipe is not None and is_there
-        else recipe_of(reading, day)
-    )
+    base = recipe_of(reading, day)
+    if recipe is not None and is_there:
+        base = LinkedRecipe.load(recipe, named_values(parameters), files_under, day).parsed
     statements = in_scope_of(base, read_steps(steps))
     refuse_references_outside(statements, files_under)
     bar = ProgressBar(file, size_of(file), wanted=not json)
@@ -172,9 +168,10 @@ def _refuse_what_does_not_go_together(
 
 
 def _try_expression(
-    words: list[str], given: list[str], recipe: Path | None, day: date | None, json: bool
+    words: list[str], given: list[str], recipe: Path | None, run_date: str | None, json: bool
 ) -> int:
     """The value of an expression on the screen. A recipe gives its functions and parameters."""
+    from mangler.cli.parameters import run_date_of
     from mangler.cli.screen import answer_console
     from mangler.cli.views.cells import visible
     from mangler.engine.run.linked_recipe import LinkedRecipe
@@ -189,6 +186,7 @@ def _try_expression(
             "with --given one expression is tried, and no file",
             "mangler try --given 'x = 1' 'x + 1'",
         )
+    day = run_date_of(run_date)
     names = Scope(run_date=day)
     if recipe is not None:
         names = scope_of(LinkedRecipe.load(recipe, None, None, day).parsed)

@@ -22,13 +22,13 @@ class ListWork:
     delimiters: Delimiters
     separator: str
     without: WholeMatcher | None = None
-    without_first: WholeMatcher | None = None
-    """Of each of these only the first part in a list goes."""
     keep_empty: bool = False
     unique: bool = False
     sorted: bool = False
     first: int = 0
     anycase: bool = False
+    without_first: WholeMatcher | None = None
+    """Of each of these only the first part in a list goes."""
 
 
 def clean_lists(array: TextArray, work: ListWork) -> TextArray:
