@@ -160,8 +160,8 @@ def aggregates_page() -> str:
 
 
 AGGREGATES_TOGETHER = (
-    "What brings the rows of a group together, in group, in pivot and in make … within. An argument is any expression on"
-    " the rows; what comes of an aggregate can be used in an expression like any value:"
+    "What brings the rows of a group together, in group, in pivot and in make … within. An argument is any expression"
+    " on the rows; what comes of an aggregate can be used in an expression like any value:"
     " `round(100 * sum(good) / count(), 1)`."
 )
 
