@@ -110,3 +110,18 @@ def test_rows_are_counted_in_columns(run: Run) -> None:
         {"k": "a", "w": "1", "x": 2, "y": 1},
         {"k": "b", "w": "1", "x": None, "y": 1},
     ]
+
+
+def test_a_delimiter_in_another_case_is_pointed_out_where_the_cell_matched_elsewhere_too(run: Run) -> None:
+    done = run("split a at ' and ' into rows", "a\nx and y AND z\nq\n")
+    assert "1 cell left that would match in another letter case" in str(done.summary.steps[1].remarks)
+    done = run("split a at ' and ', ' AND ' into rows", "a\nx and y AND z\nq\n")
+    assert "letter case" not in str(done.summary.steps[1].remarks)
+
+
+def test_a_delimiter_of_several_characters_that_no_cell_holds(run: Run) -> None:
+    done = run("split a at ';,' into rows", 'a\n"x;y"\n"x,y;z"\nq\n')
+    remarks = str(done.summary.steps[1].remarks)
+    assert 'no cell holds ";,", and 2 cells hold one of its characters: at ";", "," cuts at each' in remarks
+    whole = run("split a at ';,' into rows", 'a\n"x;,y"\n"x,y"\n')
+    assert "of its characters" not in str(whole.summary.steps[1].remarks)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import pyarrow as pa
 
@@ -23,7 +23,7 @@ from mangler.steps.shared.failing import FAILURES, Policy, policy_of, remarks_on
 from mangler.steps.shared.key_columns import said_twice
 from mangler.steps.shared.literals import WIDENED, fit_literal
 from mangler.steps.shared.new_values import count_changes, new_cells
-from mangler.steps.within.binding import SORTED_BY, WITHIN, bind_within, group_of, is_within
+from mangler.steps.within.binding import SORTED_BY, WITHIN, Group, bind_within, group_of, is_within
 from mangler.steps.within.calls import WindowCall
 from mangler.steps.within.making import WithinGathering, refuse_aside_within
 from mangler.steps.within.sorted_rows import Result
@@ -192,7 +192,7 @@ def bind(statement: Statement, schema: Schema) -> Make | MakeWithin:
     mistakes: list[Mistake] = []
     codes: list[ExitCode] = []
     made: list[Made] = []
-    group = group_of(statement, schema, usage) if is_within(statement) else None
+    group = _group_of(statement, schema) if is_within(statement) else None
     if group is None and statement.has("sorted by"):
         raise _order_of_nothing(statement)
     calls: list[WindowCall] = []
@@ -223,6 +223,27 @@ def bind(statement: Statement, schema: Schema) -> Make | MakeWithin:
     refuse_aside_within(statement)
     windows = Windows(schema, group.keys, group.order, group.sort_keys, tuple(calls), statement.span)
     return MakeWithin(make, windows, make.schema)
+
+
+def _group_of(statement: Statement, schema: Schema) -> Group:
+    """The groups of rows. A column that only this statement makes is none of those that make them."""
+    try:
+        return group_of(statement, schema, DECLARATION.usage)
+    except Refusal as refusal:
+        made = {item["name"].value for item in statement.values["name"]}
+        raise Refusal(
+            [
+                replace(
+                    mistake,
+                    message=f'"{mistake.missing[0]}" is made by this statement, and the groups are from before it',
+                    advice="Make it in a statement of its own, above this one.",
+                )
+                if mistake.missing and mistake.missing[0] in made
+                else mistake
+                for mistake in refusal.mistakes
+            ],
+            refusal.code,
+        ) from None
 
 
 def _order_of_nothing(statement: Statement) -> Refusal:

@@ -282,6 +282,26 @@ def left_by_case(array: TextArray, swaps: Sequence[Swap]) -> Flags:
     return flags & ~finds(array, swaps, False) if flags.any() else flags
 
 
+def left_by_case_anywhere(array: TextArray, texts: Sequence[str]) -> Flags:
+    """Cells that hold one of these texts in another letter case, whatever else they hold; for advice."""
+    flags = np.zeros(len(array), np.bool_)
+    cells = view(array)
+    data = cells.data.tobytes()
+    folded = data.translate(_LOWER)
+    alike: dict[str, list[str]] = {}
+    for text in dict.fromkeys(texts):
+        if text.isascii() and text.lower() != text.upper():
+            alike.setdefault(text.lower(), []).append(text)
+    for lower, spelled in alike.items():
+        if folded.count(lower.encode()) == sum(data.count(text.encode()) for text in spelled):
+            continue
+        found = np.asarray(pc.count_substring(array, pattern=lower, ignore_case=True).fill_null(0))
+        for text in spelled:
+            found = found - np.asarray(pc.count_substring(array, pattern=text).fill_null(0))
+        flags |= found > 0
+    return flags
+
+
 _LOWER = bytes(byte + 32 if 65 <= byte <= 90 else byte for byte in range(256))
 
 

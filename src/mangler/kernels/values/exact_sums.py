@@ -151,9 +151,21 @@ def near_floats(pieces: Sequence[Pieces], lowest: int, over: Pieces) -> npt.NDAr
         high, low = _two_sum(high, low)
         quotient = high / over
         rest = np.nan_to_num(_rest(high, quotient, over.astype(np.float64)) + low)
-        out = np.where(over == 1, high, quotient + rest / over)
+        part = np.where(over == 1, low, rest / over)
+        base = np.where(over == 1, high, quotient)
+        out = base + part
+        # Nearly half way between two floats, what lies beyond the two counts: there the pieces are added as they are.
+        half = np.spacing(np.abs(base)) / 2
+        doubtful = np.abs(np.abs(part) - half) <= half * NEARLY
     out = np.where(np.isnan(out), np.inf, out)
+    for row in np.flatnonzero(doubtful & np.isfinite(out)).tolist():
+        total = sum(int(piece[row]) << (BITS * (lowest + index)) for index, piece in enumerate(pieces))
+        out[row] = total / (int(over[row]) << FLOAT_SHIFT)
     return np.where(negative, -out, out)
+
+
+NEARLY = 2.0**-30
+"""Of the distance between two floats."""
 
 
 def _two_sum(a: npt.NDArray[np.float64], b: npt.NDArray[np.float64]) -> tuple[npt.NDArray[np.float64], ...]:

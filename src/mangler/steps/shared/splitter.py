@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any
@@ -16,12 +17,13 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.delimiters import Delimiters, find
 from mangler.kernels.text.parts import Numbers, Parts, cut
 from mangler.kernels.text.patterns import flags_of, matches_empty_text, problem_of
-from mangler.kernels.text.replace import Swap, left_by_case
+from mangler.kernels.text.replace import Swap, left_by_case, left_by_case_anywhere
 from mangler.kernels.text.text_view import Flags
 from mangler.language.literals import Number, Text
 from mangler.language.mistake import Mistake
 from mangler.language.parts import Delimiter
 from mangler.language.patterns import Pattern
+from mangler.language.spelling import spell_text
 from mangler.language.statement import Statement
 from mangler.steps.shared.columnwise import note_examples
 from mangler.steps.shared.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
@@ -80,11 +82,19 @@ class Splitter:
             return
         if not self.delimiters.anycase:
             missed = left_by_case(column, [Swap(text, "", False) for text in texts]) & (counts == 1)
+            missed |= left_by_case_anywhere(column, texts)
             tally.counts["missed_by_case"] += int(np.count_nonzero(missed))
             note_examples(tally, column, missed)
         missed = self._left_by_space(column, counts)
         tally.counts["missed_by_space"] += int(np.count_nonzero(missed))
         note_examples(tally, column, missed)
+        for text in texts:
+            if len(text) > 1:
+                held = self._held_singly(column, text)
+                tally.histogram("held_singly")[text] += int(np.count_nonzero(held))
+                tally.histogram("held_whole")[text] += int(
+                    pc.sum(pc.match_substring(column, pattern=text)).as_py() or 0
+                )
 
     def _left_by_space(self, column: ColumnArray, counts: Numbers) -> Flags:
         """Cells in one part that hold a delimiter except for the white space around it: `;` where `; ` is asked for."""
@@ -98,10 +108,33 @@ class Splitter:
             found[whole] |= flags_of(pc.match_substring(cells, pattern=text))
         return found
 
+    def _held_singly(self, column: ColumnArray, text: str) -> Flags:
+        """Cells that hold a character of a delimiter of several."""
+        held = np.zeros(len(column), np.bool_)
+        for character in dict.fromkeys(text):
+            if not character.isalnum() and character not in BLANKS:
+                held |= flags_of(pc.match_substring(column, pattern=character))
+        return held
+
+    def _told_of_single(self, tally: Tally) -> list[str]:
+        """Delimiters of several characters that no cell holds, while cells hold the characters by themselves."""
+        messages = []
+        whole = tally.histograms.get("held_whole", Counter())
+        for text, cells in tally.histograms.get("held_singly", {}).items():
+            marks = [mark for mark in dict.fromkeys(text) if not mark.isalnum() and mark not in BLANKS]
+            if whole[text] or not cells or len(marks) < 2:
+                continue
+            each = ", ".join(spell_text(mark) for mark in marks)
+            held = "1 cell holds one" if cells == 1 else f"{cells:,} cells hold one"
+            messages.append(
+                f"no cell holds {spell_text(text)}, and {held} of its characters: at {each} cuts at each of them"
+            )
+        return messages
+
     def remarks(self, tally: Tally) -> list[str]:
         counts = tally.histograms.get("part_counts", ())
         messages = ["no cell holds a delimiter: each has one part"] if set(counts) == {1} else []
-        return [*messages, *advise_on_misses(tally)]
+        return [*messages, *self._told_of_single(tally), *advise_on_misses(tally)]
 
     def facts(self, tally: Tally) -> list[str]:
         """How many parts cells have, so that nobody counts by eye."""

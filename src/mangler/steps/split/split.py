@@ -157,6 +157,8 @@ DECLARATION = Declaration(
         "too_few",
         "too_many",
         "uneven_rows",
+        "held_singly",
+        "held_whole",
     ),
 )
 COLUMNS_ONLY = ("too few", "too many", "in place")
