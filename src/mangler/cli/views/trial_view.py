@@ -29,7 +29,7 @@ def show_trial(console: Console, trial: Trial) -> None:
         _show_step(console, step)
         lines = [("rows tried", step.tried)] + ([("whole file", step.whole)] if step.whole else [])
         show_counts(console, lines)
-        _show_failures(console, lines[-1][1], step.planned.step.ways_out)
+        _show_failures(console, lines[-1][1], step.planned.step.report(lines[-1][1].tally).ways_out)
         console.print()
     show_unfit(console, trial.unfit)
     show_read_as(console, trial.read_as)

@@ -159,8 +159,8 @@ def near_floats(pieces: Sequence[Pieces], lowest: int, over: Pieces) -> npt.NDAr
         doubtful = np.abs(np.abs(part) - half) <= half * NEARLY
     out = np.where(np.isnan(out), np.inf, out)
     for row in np.flatnonzero(doubtful & np.isfinite(out)).tolist():
-        total = sum(int(piece[row]) << (BITS * (lowest + index)) for index, piece in enumerate(pieces))
-        out[row] = total / (int(over[row]) << FLOAT_SHIFT)
+        exact = sum(int(piece[row]) << (BITS * (lowest + index)) for index, piece in enumerate(pieces))
+        out[row] = exact / (int(over[row]) << FLOAT_SHIFT)
     return np.where(negative, -out, out)
 
 

@@ -19,13 +19,22 @@ from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.language.types import TypeName
 from mangler.steps.convert.conversions import Conversion, Converter, conversion_of, stored_type
+from mangler.steps.convert.proposals import COUNTERS as PROPOSED
+from mangler.steps.convert.proposals import note_proposals, proposal_of
 from mangler.steps.shared.columnwise import choose, column_remarks, note_examples, such_as
 from mangler.steps.shared.counters import CHANGES, FAILED
-from mangler.steps.shared.failing import FAILURES, Policy, policy_of, remarks_on_failures, settle_failures
+from mangler.steps.shared.failing import (
+    FAILURES,
+    Policy,
+    merged,
+    policy_of,
+    remarks_on_failures,
+    settle_failures,
+)
 from mangler.steps.shared.literals import fit_literal
 from mangler.steps.shared.new_values import put_in
 from mangler.table.batch import Batch
-from mangler.table.contract import RowStep
+from mangler.table.contract import Report, RowStep
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import Selection
 from mangler.table.stored_types import describe_type
@@ -95,7 +104,7 @@ DECLARATION = Declaration(
             "ok boolean\ntrue\nfalse\nnull",
         ),
     ),
-    counters=(*CHANGES, *FAILED, "leading_zeros"),
+    counters=(*CHANGES, *FAILED, *PROPOSED, "leading_zeros"),
 )
 NUMBERS = ("integer", "float", "decimal")
 MOMENTS = ("date", "time", "timestamp")
@@ -109,6 +118,7 @@ class Convert(RowStep):
     converters: dict[int, Converter]
     names: tuple[str, ...]
     policy: Policy
+    conversion: Conversion
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         tally = Tally(rows_in=len(batch), rows=batch.rows)
@@ -125,6 +135,9 @@ class Convert(RowStep):
             ]
             values[index] = settle_failures(done.array, old, failed, self.policy, tally)
             failures += failed
+            if failed:
+                flags, _ = merged(failed, len(old))
+                note_proposals(old, flags, self.conversion, tally)
         return put_in(batch, values, failures, self.policy, tally), tally
 
     def remarks(self, tally: Tally) -> list[str]:
@@ -137,9 +150,16 @@ class Convert(RowStep):
             )
             messages.append(f"{cells} leading zeros{such_as(tally)}; keep the column as text if they matter")
         advice = [*messages, *remarks_on_failures(tally)]
+        proposal = proposal_of(tally)
+        if proposal and not tally.failed:
+            advice.append(proposal)
         return column_remarks(
             self.selection, tally, advice, "these columns have the type already, or only nulls"
         )
+
+    def report(self, tally: Tally) -> Report:
+        report, proposal = super().report(tally), proposal_of(tally)
+        return replace(report, ways_out=f"{report.ways_out}; {proposal}") if proposal else report
 
 
 def bind(statement: Statement, schema: Schema) -> Convert:
@@ -162,7 +182,9 @@ def bind(statement: Statement, schema: Schema) -> Convert:
             )
         converters[index] = converter
         columns[index] = Column(column.name, conversion.kind, stored_type(column, conversion))
-    return Convert(Schema(tuple(columns), schema.gone), selection, converters, tuple(schema.names), policy)
+    return Convert(
+        Schema(tuple(columns), schema.gone), selection, converters, tuple(schema.names), policy, conversion
+    )
 
 
 def _conversion(statement: Statement) -> Conversion:

@@ -1,0 +1,129 @@
+"""Reads values that do not convert in other ways, and names the clause that would read them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.white_space import trim
+from mangler.language.spelling import spell_text
+from mangler.steps.convert.conversions import Conversion, conversion_of
+from mangler.table.schema import ValueType
+from mangler.table.tally import Tally
+from mangler.table.types import NUMERIC
+
+MOST_TRIED = 200
+"""Different failing values of a column that are looked at, per batch."""
+MOST_UNITS, LONGEST_UNIT = 8, 6
+FAILING, READ = "failing_cells", "would_be_read"
+COUNTERS = (FAILING, READ)
+"""How many failing cells were looked at; histogram: how many of them a clause would read."""
+DATES = (
+    "%d/%m/%Y",
+    "%m/%d/%Y",
+    "%d.%m.%Y",
+    "%d-%m-%Y",
+    "%Y/%m/%d",
+    "%Y%m%d",
+    "%d %b %Y",
+    "%b %d, %Y",
+    "%d/%m/%y",
+    "%d.%m.%y",
+)
+TIMES = ("%H:%M", "%H:%M:%S", "%I:%M %p")
+WORDS = (("yes", "no"), ("y", "n"), ("1", "0"), ("x", "-"))
+
+
+def note_proposals(column: ColumnArray, failed: np.ndarray, wanted: Conversion, tally: Tally) -> None:
+    """Counts, of the texts that fail, those that each further clause would read."""
+    if not pa.types.is_string(column.type):
+        return
+    encoded = column.filter(pa.array(failed)).dictionary_encode()
+    codes = np.asarray(encoded.indices.fill_null(0))
+    counts = np.bincount(codes, minlength=len(encoded.dictionary))[:MOST_TRIED]
+    values = encoded.dictionary.slice(0, MOST_TRIED)
+    if not len(values):
+        return
+    tally.counts[FAILING] += int(counts.sum())
+    for clause, conversion in _others(values, wanted):
+        work = conversion_of(ValueType.TEXT, conversion)
+        assert work is not None
+        done = work(values)
+        read = np.asarray(done.array.is_valid())
+        if read.any():
+            tally.histogram(READ)[clause] += int(counts[read].sum())
+
+
+def _others(values: ColumnArray, wanted: Conversion) -> Iterator[tuple[str, Conversion]]:
+    """Conversions that differ from what is wanted in one clause, each with that clause."""
+    kind = wanted.kind
+    if kind in NUMERIC:
+        yield from _numbers(values, wanted)
+    elif kind in (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP):
+        yield from _moments(wanted)
+    elif kind is ValueType.BOOLEAN and not (wanted.true or wanted.false):
+        for true, false in WORDS:
+            clause = f"true {spell_text(true)} false {spell_text(false)} anycase"
+            yield clause, replace(wanted, true=(true,), false=(false,), anycase=True)
+
+
+def _numbers(values: ColumnArray, wanted: Conversion) -> Iterator[tuple[str, Conversion]]:
+    if wanted.kind is ValueType.INTEGER:
+        yield "to decimal", replace(wanted, kind=ValueType.DECIMAL)
+    if not wanted.grouping:
+        for mark in ",'’ ":
+            yield f"grouping {spell_text(mark)}", replace(wanted, grouping=mark)
+        if wanted.point == ".":
+            yield 'grouping "."', replace(wanted, grouping=".", point=",")
+            yield 'point ","', replace(wanted, point=",")
+    if not wanted.units:
+        units = _units(values)
+        if units:
+            yield f"without {', '.join(map(spell_text, units))}", replace(wanted, units=tuple(units))
+    if not wanted.negatives:
+        for negatives in ("parentheses", "trailing"):
+            yield f"negatives {negatives}", replace(wanted, negatives=negatives)
+
+
+def _units(values: ColumnArray) -> Sequence[str]:
+    """What stands before or after the digits of a text."""
+    found: Counter[str] = Counter()
+    bare = trim(values).array
+    for pattern in (r"^(?P<unit>[^0-9.,+-]+)[0-9.,+-]", r"[0-9](?P<unit>[^0-9.,]+)$"):
+        fields = pc.struct_field(pc.extract_regex(bare, pattern=pattern), "unit").drop_null().to_pylist()
+        found.update(unit.strip() for unit in fields)
+    return sorted(unit for unit, _ in found.most_common(MOST_UNITS) if unit and len(unit) <= LONGEST_UNIT)
+
+
+def _moments(wanted: Conversion) -> Iterator[tuple[str, Conversion]]:
+    forms = {
+        ValueType.DATE: DATES,
+        ValueType.TIME: TIMES,
+        ValueType.TIMESTAMP: tuple(f"{date} {time}" for date in DATES for time in TIMES),
+    }[wanted.kind]
+    for form in forms:
+        if form in wanted.written:
+            continue
+        said = ", ".join(map(spell_text, (*wanted.written, form)))
+        yield f"written {said}", replace(wanted, written=(form,), serial=False)
+    if not wanted.serial and wanted.kind is not ValueType.TIME:
+        yield "written serial", replace(wanted, serial=True, written=())
+
+
+def proposal_of(tally: Tally) -> str:
+    """`grouping "," would read 14 of the 16 values`; nothing where no clause reads any. Of equal ones the first."""
+    read = tally.histograms.get(READ)
+    if not read:
+        return ""
+    best = max(read.values())
+    clauses = [clause for clause in sorted(read, key=len) if read[clause] == best]
+    total = tally.counts[FAILING]
+    shown = " or ".join(clauses[:2])
+    values = f"all {total:,} values" if best == total else f"{best:,} of {total:,} values"
+    return f"{shown} would read {'the value' if total == 1 else values}"
