@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from contextlib import ExitStack, closing
+from datetime import date
 from pathlib import Path
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
@@ -37,6 +38,7 @@ def run_many(
     parameters: Mapping[str, str] | None = None,
     files_under: str | Path | None = None,
     memory: int | None = None,
+    run_date: date | None = None,
     on_event: OnEvent = ignore,
 ) -> list[Outcome]:
     """Cleans extracts with a recipe file, and says what came of each, in their order.
@@ -45,7 +47,8 @@ def run_many(
     file that all rows go to. Rows set aside go beside the output, or to the folder `aside`. `workers` is how many
     processes clean extracts at once. With `history`, the path of one, each extract is compared with the last runs and
     noted; `only_new` skips content that it knows as delivered. With `strict` any row set aside and any warning is a
-    refusal. `parameters` are values for the recipe's own, `memory` is in bytes.
+    refusal. `parameters` are values for the recipe's own, `memory` is in bytes; `run_date` is the day that `run_date()`
+    gives, today for None.
 
     An extract that is refused does not stop the others: its outcome has the refusal. A recipe or a path that is wrong
     for all of them is raised as a `Refusal`, and nothing is written. `on_event` is called when an extract is started,
@@ -72,7 +75,7 @@ def run_many(
     plan = (
         plan_outputs(files, place, beside) if not together else plan_combined(files, place, beside, only_new)
     )
-    loaded = LinkedRecipe.load(path, parameters, files_under)
+    loaded = LinkedRecipe.load(path, parameters, files_under, run_date)
     refuse_lost_files(loaded, plan, None if history is None else Path(history))
     make_folders(plan, place, beside)
     settings = JobSettings(RunOptions(memory=memory, strict=strict, keep_aside=False))
