@@ -133,7 +133,7 @@ def test_typed_columns_are_written_in_their_shortest_form(tmp_path: Path) -> Non
     steps = "make a = date(d), b = timestamp(t), c = integer(n) / 2, e = integer(n) > 5, f = decimal(n) * 1.50, g = 0.0"
     LinkedRecipe.parse(f"mangler 1\n{steps}\ndrop columns d, t, n").run(extract, to=tmp_path / "o.csv")
     assert (tmp_path / "o.csv").read_text() == (
-        "a,b,c,e,f,g\n2026-05-04,2026-05-04T09:30:00,3.5,true,10.5,0\n,,,,,0\n"
+        "a,b,c,e,f,g\n2026-05-04,2026-05-04T09:30:00,3.5,true,10.5,0.0\n,,,,,0.0\n"
     )
 
 
