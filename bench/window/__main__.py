@@ -60,11 +60,26 @@ def mangler(case: str, size: str, extract: Path) -> list[str]:
     step = (CASES | {"sort": SORT})[case].format(key=GROUPS[size])
     recipe = DATA / f"window-{case}-{size}.mangler"
     recipe.write_text(f'mangler 1\nread delimiter ";"\nconvert made to integer\n{step}\n')
-    return [program("mangler"), "run", str(recipe), str(extract), "--to", str(DATA / "mangler.csv"), "--quiet"]
+    return [
+        program("mangler"),
+        "run",
+        str(recipe),
+        str(extract),
+        "--to",
+        str(DATA / "mangler.csv"),
+        "--quiet",
+    ]
 
 
 def script(case: str, size: str, extract: Path) -> list[str]:
-    return [sys.executable, str(HERE / "frame.py"), case, GROUPS[size], str(extract), str(DATA / "script.csv")]
+    return [
+        sys.executable,
+        str(HERE / "frame.py"),
+        case,
+        GROUPS[size],
+        str(extract),
+        str(DATA / "script.csv"),
+    ]
 
 
 if __name__ == "__main__":

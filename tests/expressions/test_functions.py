@@ -10,6 +10,7 @@ from tests.expressions.evaluating import evaluate
 
 from mangler.engine.trial.expression_trial import evaluate as answer
 from mangler.expressions.registry import FUNCTIONS
+from mangler.language.mistake import Refusal
 from mangler.language.source import Source
 from mangler.language.tables import read_small_table
 
@@ -96,8 +97,8 @@ def test_every_function_says_all_about_itself() -> None:
         ),
         ("integer(a)", {"a": [7.0, 7.5, None]}, [7, '<"7.5" is no integer>', None]),
         ("decimal(a)", {"a": [0.1, 1e20]}, [__import__("decimal").Decimal("0.1"), '<"1e+20" is no decimal>']),
-        ("source_row()", {"a": ["x", "y"]}, [1, 2]),
-        ("source_file()", {"a": ["x"]}, ["a.csv"]),
+        ("extract_row()", {"a": ["x", "y"]}, [1, 2]),
+        ("extract_file()", {"a": ["x"]}, ["a.csv"]),
     ],
 )
 def test_values(text: str, columns: dict[str, list[Any]], values: list[Any]) -> None:
@@ -146,3 +147,8 @@ def test_lists_are_those_of_python(cells: list[str | None], which: int) -> None:
     )
     assert evaluate(f"part(a, ';', {which})", a=cells) == each(nth)
     assert evaluate("joined(split(a, ';'), ';')", a=cells) == cells
+
+
+def test_an_old_name_is_met_with_the_new_one() -> None:
+    with pytest.raises(Refusal, match=r"source_row\(\) is called extract_row\(\) now"):
+        answer("source_row()")

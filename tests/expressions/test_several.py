@@ -30,7 +30,7 @@ TABLE = "a,b,n\n,,\nx,,1\nx,y,2\n,x,3\n"
     ],
 )
 def test_each_column_is_tested(run: Run, condition: str, rows: list[int]) -> None:
-    done = run(f"keep rows where {condition}\nmake at = source_row()", TABLE)
+    done = run(f"keep rows where {condition}\nmake at = extract_row()", TABLE)
     assert done.table.column("at").to_pylist() == rows
 
 

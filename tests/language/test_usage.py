@@ -2,7 +2,8 @@ from __future__ import annotations
 
 import pytest
 
-from mangler.language.usage import Kind, Listed, Options, Word, leading_words, parse_usage
+from mangler.language.usage import Kind, Listed, Options, Word, brief_usage, leading_words, parse_usage
+from mangler.steps import VERBS
 
 
 def test_a_usage_line_falls_into_fixed_parts_and_clauses() -> None:
@@ -36,3 +37,20 @@ def test_verbs_of_several_words() -> None:
 def test_a_usage_line_that_is_wrong_is_a_programmers_error(line: str) -> None:
     with pytest.raises(ValueError, match="usage line"):
         parse_usage("trim", line)
+
+
+def test_a_message_shows_what_must_be_there_and_the_clause_in_question() -> None:
+    short = "trim COLUMNS [left|right]"
+    assert brief_usage(parse_usage("trim", short)) == short
+    usage = parse_usage("convert", VERBS.declaration("convert").usage)
+    assert brief_usage(usage) == "convert COLUMNS to TYPE …"
+    assert brief_usage(usage, ["written"]) == "convert COLUMNS to TYPE [written serial|written TEXTS] …"
+    for name in VERBS.names():
+        usage = parse_usage(name, VERBS.declaration(name).usage)
+        for word in usage.clause_words():
+            shown = brief_usage(usage, [word])
+            assert (
+                shown.startswith(name)
+                and word in shown.split("[", 1)[-1]
+                and shown.count("[") == shown.count("]")
+            )

@@ -24,6 +24,7 @@ MOST_EXPANSIONS = 1000
 """Calls of definitions in one expression: each is written out in place, and may hold others."""
 SEVERAL = 7
 """Types that a parameter takes, from which on null is of none of them."""
+RENAMED = {"source_row": "extract_row", "source_file": "extract_file"}
 BindArgument: TypeAlias = Callable[[Expression, Surroundings], Bound]
 
 
@@ -166,6 +167,13 @@ def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -
             "order-needed",
             f"{name} looks at the rows beside this one, and in which order they are is not said",
             f"Write make NAME = {node.span.text} within COLUMNS sorted by COLUMN.",
+            node.span,
+        )
+    if name in RENAMED:
+        return wrong_recipe(
+            "unknown-function",
+            f"{name}() is called {RENAMED[name]}() now",
+            f"Write {RENAMED[name]}().",
             node.span,
         )
     own = list(around.names.functions)

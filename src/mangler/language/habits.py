@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from mangler.language.cursor import Cursor
 from mangler.language.literals import TYPOGRAPHIC_QUOTES
 from mangler.language.mistake import nearest
+from mangler.language.usage import brief_usage, parse_usage
 
 # Words that people try first, and the verb that does it.
 OTHER_WORDS = {
@@ -67,8 +68,12 @@ OTHER_WORDS = {
 }
 
 
-def unknown_verb(cursor: Cursor, names: Sequence[str], usage: Callable[[str], str]) -> tuple[str, str]:
-    """Message and advice for a statement that starts with no verb."""
+def unknown_verb(cursor: Cursor, names: Sequence[str], whole: Callable[[str], str]) -> tuple[str, str]:
+    """Message and advice for a statement that starts with no verb. `whole` gives the usage line of a verb."""
+
+    def usage(name: str) -> str:
+        return brief_usage(parse_usage(name, whole(name)))
+
     word = cursor.peek_word()
     if not word:
         character = cursor.peek()

@@ -12,7 +12,7 @@ A verb whose usage goes on in further lines has a body: small tables, indented, 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 from functools import cache
 from typing import TypeAlias
@@ -72,6 +72,37 @@ class Usage:
 
     def all_words(self) -> set[str]:
         return set(_words((*self.fixed, *self.clauses)))
+
+
+WIDEST_USAGE = 90
+"""Characters of a usage line that a message shows whole."""
+
+
+def brief_usage(usage: Usage, words: Collection[str] = ()) -> str:
+    """What a message shows of a usage line: the parts that must be there, and the clauses that start with `words`."""
+    head = usage.text.partition("\n")[0]
+    if len(head) <= WIDEST_USAGE:
+        return head
+    fixed, clauses = _in_groups(head, len(usage.clauses))
+    shown = [
+        text for text, clause in zip(clauses, usage.clauses, strict=True) if {*first_words(clause)} & {*words}
+    ]
+    return " ".join([fixed, *shown, "…"])
+
+
+def _in_groups(head: str, count: int) -> tuple[str, list[str]]:
+    """A usage line without its last groups in brackets, and these."""
+    groups: list[str] = []
+    while len(groups) < count:
+        depth, at = 0, len(head)
+        while True:
+            at -= 1
+            depth += (head[at] == "]") - (head[at] == "[")
+            if depth == 0 and head[at] == "[":
+                break
+        groups.insert(0, head[at:])
+        head = head[:at].rstrip()
+    return head, groups
 
 
 def first_words(part: Part) -> list[str]:

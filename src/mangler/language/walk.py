@@ -19,6 +19,7 @@ from mangler.language.usage import (
     Sequence,
     Usage,
     Word,
+    brief_usage,
     first_words,
     leading_words,
 )
@@ -221,6 +222,7 @@ class _Walker:
                     "Say one of them, or write two statements.",
                 )
         open_words = [w for clause in self.open_clauses for w in first_words(clause)]
+        shown: list[str] = []
         if word in ("desc", "asc") and "descending" in self.usage.all_words():
             way = "descending" if word == "desc" else "nothing: ascending is how it is if nothing is said"
             return cursor.mistake("unknown-clause", f'"{word}" is not a word of {self.verb}', f"Write {way}.")
@@ -228,6 +230,7 @@ class _Walker:
             message = f'"{word}" is not a clause of {self.verb}'
             close = nearest(word, open_words)
             advice = f"Nearest: {close[0]}. " if close else ""
+            shown = close[:1]
             if not close and cursor.tokens and cursor.tokens[-1].spelling not in open_words:
                 advice = self.clause_taken_for_item(open_words) or (
                     "If it is a further item of the list before it, a comma is missing. "
@@ -238,7 +241,7 @@ class _Walker:
             advice = (
                 'Texts are separated by commas; a quote inside "…" is written \\". ' if after_text else ""
             )
-        return cursor.mistake("unknown-clause", message, advice + self.usage_advice())
+        return cursor.mistake("unknown-clause", message, advice + self.usage_advice(*shown))
 
     def clause_taken_for_item(self, open_words: list[str]) -> str:
         """Advice where the last item of a list looks like a clause that a comma was put before."""
@@ -248,8 +251,11 @@ class _Walker:
         close = nearest(tokens[1], open_words)
         return f"If {tokens[1]} is meant for {close[0]}, take the comma before it out. " if close else ""
 
-    def usage_advice(self) -> str:
-        return f"Usage: {self.usage.text}"
+    def usage_advice(self, *words: str) -> str:
+        """What must be there, and the clauses that start with these words; the manual has the rest."""
+        brief = brief_usage(self.usage, words)
+        more = "" if brief == self.usage.text else f" mangler manual {self.verb} has all of it."
+        return f"Usage: {brief}{more}"
 
     # Layout
 

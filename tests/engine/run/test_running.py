@@ -82,7 +82,7 @@ STEPS = {
     "set aside": 'set aside rows where length(a) > 1 because "long"',
     "number": "drop rows where a is null\nnumber rows as n from 7",
     "define": 'define both(x, y) = "{x?}+{y?}"\nmake d = both(a, both(b, c))',
-    "source": "make r = source_row(), f = source_file() where a is not null",
+    "source": "make r = extract_row(), f = extract_file() where a is not null",
     "read": 'read delimiter "," nulls "b" ragged pad',
 }
 

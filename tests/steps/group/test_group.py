@@ -207,7 +207,7 @@ def test_of_no_rows(run: Run) -> None:
 
 def test_keys_of_other_types_and_steps_after_it(run: Run) -> None:
     steps = (
-        "convert n to float\nmake b = n > 1\ngroup by n, b with rows = count(), row = min(source_row())\n"
+        "convert n to float\nmake b = n > 1\ngroup by n, b with rows = count(), row = min(extract_row())\n"
         "keep rows where rows > 1\nmake twice = rows * 2"
     )
     table = run(steps, "n\n0\n-0\n2.0\n2\n7\n").table

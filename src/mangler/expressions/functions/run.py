@@ -28,19 +28,19 @@ def _date(arguments: Sequence[Bound], span: SourceSpan) -> Bound:  # noqa: ARG00
 
 FUNCTIONS = (
     Function(
-        "source_row",
+        "extract_row",
         (),
         ValueType.INTEGER,
         "The number of the extract's row that this row comes from, counted after the header from 1.",
-        (("source_row()", "1"),),
+        (("extract_row()", "1"),),
         _row,
     ),
     Function(
-        "source_file",
+        "extract_file",
         (),
         ValueType.TEXT,
         "The extract's file as it was named for the run; an empty text in tests and where there is no file.",
-        (("source_file()", '""'),),
+        (("extract_file()", '""'),),
         _file,
     ),
     Function(
