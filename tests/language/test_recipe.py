@@ -119,7 +119,7 @@ def test_all_mistakes_are_reported_in_one_go_in_their_order() -> None:
     ("text", "message", "advice"),
     [
         ("Trim kiln", '"Trim" is not a verb', "written small: trim"),
-        ("strip kiln", '"strip" is not a verb', "The verb is trim"),
+        ("strip kiln", '"strip" is not a verb', "Write trim kiln squeeze"),
         ("trimm kiln", '"trimm" is not a verb', "Nearest: trim"),
         ("keep kiln, cone", "keep what?", "keep columns kiln, cone"),
         ("xyzzy kiln", '"xyzzy" is not a verb', "Verbs are mangler, read"),

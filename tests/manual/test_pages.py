@@ -71,3 +71,19 @@ def test_the_document_is_what_the_declarations_say() -> None:
 def test_the_readme_shows_the_sample_recipe() -> None:
     recipe = (ROOT / "src" / "mangler" / "sample" / "kiln-log.mangler").read_text("utf-8")
     assert recipe in (ROOT / "README.md").read_text("utf-8")
+
+
+@pytest.mark.parametrize(
+    ("word", "page"),
+    [
+        ("substring", "# characters(text, from, to)"),
+        ("order by", "# sort"),
+        ("drop duplicates", "# dedupe"),
+        ("avg", "# mean(x)"),
+        ("ifnull", "# fill"),
+        ("vlookup", "# lookup"),
+        ("startswith", "# expressions"),
+    ],
+)
+def test_words_from_elsewhere_lead_to_what_they_stand_for(word: str, page: str) -> None:
+    assert page in [found.split("\n")[0] for found in find(word)]

@@ -15,6 +15,7 @@ from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, con
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import matches_empty_text
 from mangler.language.expression import AGGREGATES, MOMENT_CALLS, WINDOW_CALLS, Call, Column, Expression
+from mangler.language.foreign_words import form_for_function
 from mangler.language.mistake import Mistake, Refusal, nearest, wrong_recipe
 from mangler.language.patterns import Pattern
 from mangler.language.scope import Definition
@@ -154,6 +155,15 @@ def is_known(node: Call, around: Surroundings) -> bool:
 def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -> Refusal:
     """The mistake of calling what there is not; in a group also aggregates may be meant."""
     name = node.function
+    if name in ("max", "min") and len(node.arguments) > 1:
+        instead = {"max": "greatest", "min": "least"}[name]
+        said = ", ".join(argument.span.text for argument in node.arguments)
+        return wrong_recipe(
+            "aggregate-without-group",
+            f"{name} is of the rows of a group, and these are several values of one row",
+            f"Write {instead}({said}).",
+            node.span,
+        )
     if name in AGGREGATES:
         return wrong_recipe(
             "aggregate-without-group",
@@ -176,10 +186,16 @@ def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -
             f"Write {RENAMED[name]}().",
             node.span,
         )
+    form = form_for_function(name, [argument.span.text for argument in node.arguments])
+    if form:
+        return wrong_recipe(
+            "unknown-function",
+            f'there is no function "{name}"',
+            f"Write {form}.",
+            node.span,
+        )
     own = list(around.names.functions)
     close = nearest(name, [*FUNCTIONS, *own, *(AGGREGATES if in_group else ())], 3)
-    if in_group and name.casefold() in ("avg", "average"):
-        close = ["mean"]
     advice = f"Nearest: {', '.join(close)}. " if close else ""
     return wrong_recipe(
         "unknown-function",

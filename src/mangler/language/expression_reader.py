@@ -23,6 +23,7 @@ from mangler.language.expression import (
     Operation,
     Several,
 )
+from mangler.language.expression_habits import refuse_call_of_if, refuse_case_when, refuse_habits
 from mangler.language.literals import (
     TYPOGRAPHIC_QUOTES,
     Name,
@@ -39,15 +40,6 @@ from mangler.language.patterns import read_pattern
 from mangler.language.source import SourceSpan
 
 DEEPEST_NESTING = 40
-
-HABITS = {
-    "==": "Two values are compared with one =.",
-    "<>": "Different is written !=.",
-    "&&": "Both conditions: and.",
-    "||": 'Either condition: or. Texts are put together in one text with holes: "{a}{b}".',
-    "!": "The opposite: not.",
-    "=~": "A pattern is tested with matches: name matches /…/.",
-}
 
 
 def read_expression(cursor: Cursor) -> Expression:
@@ -88,6 +80,7 @@ class _Reader:
             return self.read(level + 1)
         arms = []
         while self.cursor.take_word("if"):
+            refuse_call_of_if(self)
             condition = self.read(level)
             self.expect_word("then", "if condition then one value else another")
             arms.append((condition, self.read(level)))
@@ -190,6 +183,12 @@ class _Reader:
         if word == "in":
             here = cursor.mark()
             cursor.take_word("in")
+            if starts_text(cursor) or cursor.peek() == "[":
+                raise cursor.mistake(
+                    "missing-word",
+                    f"( is expected here, found {cursor.found()}",
+                    f'The choices stand in round brackets: {left.span.text} in ("a", "b").',
+                )
             if cursor.peek() != "(":
                 cursor.rewind(here)
                 return None
@@ -315,6 +314,7 @@ class _Reader:
                 )
             cursor.take(len(function), glued=True)
             spelled = f"{spelled}.{function}"
+        refuse_case_when(cursor, name)
         if cursor.peek() != "(" or name.span.text != name.value:
             if spelled != name.value:
                 raise cursor.mistake(
@@ -362,10 +362,7 @@ class _Reader:
             )
 
     def refuse_habits(self) -> None:
-        for mark, advice in HABITS.items():
-            if self.cursor.starts_with(mark) and not (mark == "!" and self.cursor.starts_with("!=")):
-                span = self.cursor.span(self.cursor.offset, self.cursor.offset + len(mark))
-                raise self.cursor.mistake("foreign-operator", f"{mark} is not an operator", advice, span)
+        refuse_habits(self.cursor)
 
     def refuse_null(self, left: Expression, right: Expression, mark: str) -> None:
         for side in (left, right):

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
-from mangler.language.habits import unknown_verb
+from mangler.language.habits import function_as_statement, unknown_verb
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
 from mangler.language.tables import read_table_pair
@@ -22,10 +22,20 @@ def read_statement(cursor: Cursor, verbs: Verbs) -> Statement:
         come = cursor.take_word(*name.split())
         cursor.rewind(mark)
         if come:
+            _refuse_call(cursor, name)
             usage = parse_usage(name, verbs.declaration(name).usage)
             return _with_body(cursor, name, usage) if usage.has_body else walk(cursor, name, usage)
     message, advice = unknown_verb(cursor, names, lambda name: verbs.declaration(name).usage)
     raise cursor.mistake("unknown-verb", message, advice)
+
+
+def _refuse_call(cursor: Cursor, verb: str) -> None:
+    """A verb with a bracket right behind it is meant for a function."""
+    cursor.skip()
+    behind = cursor.source.text[cursor.offset + len(verb) : cursor.end].split("\n")[0]
+    if behind.startswith("("):
+        message, advice = function_as_statement(verb, behind.strip())
+        raise cursor.mistake("unknown-verb", message, advice)
 
 
 def _with_body(cursor: Cursor, verb: str, usage: Usage) -> Statement:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from mangler.language.cursor import Cursor
@@ -9,7 +10,7 @@ from mangler.language.kinds import READERS, starts_names, starts_value
 from mangler.language.literals import starts_number, starts_text
 from mangler.language.mistake import Refusal, nearest
 from mangler.language.parts import starts_part_name
-from mangler.language.source import SourceSpan
+from mangler.language.source import Source, SourceSpan
 from mangler.language.statement import Statement, Stretch
 from mangler.language.usage import (
     Kind,
@@ -30,8 +31,27 @@ def walk(cursor: Cursor, verb: str, usage: Usage) -> Statement:
     return _Walker(cursor, verb, usage).walk()
 
 
+MEANT_FOR = {
+    "with": ("by", "using", "to", "for", "as", "=", ",", "sep", "on"),
+    "by": ("on", "using", "per", "with", "over"),
+    "to": ("as", "into", "=", "with", "by", ","),
+    "at": ("by", "on", "with", "using", "sep", "delimiter", ","),
+    "into": ("as", "to", "for", "in"),
+    "where": ("if", "when", "with", "having", "that", ","),
+    "on": ("by", "using", "with"),
+    "in": ("on", "from", "for", "of"),
+    "=": ("as", "is", "to", ","),
+    "as": ("=", "into", "to"),
+    "of": ("from", "with", "by"),
+    "from": ("in", "with", "using"),
+}
+"""Words that are said where another one is meant."""
+DESCENDING, ASCENDING = re.compile(r"\bdesc\b"), re.compile(r"\s*\basc(ending)?\b")
+
+
 class _Walker:
-    def __init__(self, cursor: Cursor, verb: str, usage: Usage) -> None:
+    def __init__(self, cursor: Cursor, verb: str, usage: Usage, is_correction: bool = False) -> None:
+        self.is_correction = is_correction
         self.cursor = cursor
         self.verb = verb
         self.usage = usage
@@ -198,13 +218,44 @@ class _Walker:
                 f"Take the comma before {word} out. {self.usage_advice()}",
                 cursor.span(start, start + len(word)),
             )
+        corrected = self.corrected(words)
+        advice = f"Write {corrected}." if corrected else self.usage_advice()
         if cursor.at_end():
-            return cursor.mistake(
-                "statement-ends", f"the statement ends where {words} is expected", self.usage_advice()
-            )
-        return cursor.mistake(
-            "missing-word", f"{words} is expected here, found {cursor.found()}", self.usage_advice()
-        )
+            return cursor.mistake("statement-ends", f"the statement ends where {words} is expected", advice)
+        return cursor.mistake("missing-word", f"{words} is expected here, found {cursor.found()}", advice)
+
+    def corrected(self, words: str) -> str:
+        """The statement with the word that is expected, for what is there or before it; nothing where that is wrong."""
+        cursor = self.cursor
+        text = cursor.source.text
+        if self.is_correction or "\n" in text[cursor.start : cursor.end].strip():
+            return ""
+        found = cursor.peek_word() or (cursor.peek() if cursor.peek() in ("=", ",") else "")
+        before, after = text[cursor.start : cursor.offset].strip(), text[cursor.offset : cursor.end].strip()
+        tries = []
+        for word in words.split(" or "):
+            if found in MEANT_FOR.get(word, ()):
+                tries.append((f"{before.rstrip(',')} {word}", after[len(found) :]))
+            tries.append((f"{before} {word}", after))
+        optional = [
+            word for part in self.usage.fixed if isinstance(part, Options) for word in first_words(part)
+        ]
+        tries += [(f"{before} {word}", after) for word in optional]
+        if "descending" in self.usage.all_words():
+            tries += [(first, ASCENDING.sub("", DESCENDING.sub("descending", rest))) for first, rest in tries]
+        started = ""
+        for first, rest in tries:
+            candidate = f"{first} {rest.strip()}".strip()
+            source = Source(cursor.source.name, candidate)
+            try:
+                _Walker(Cursor(source, 0, len(candidate)), self.verb, self.usage, is_correction=True).walk()
+            except Refusal as refusal:
+                span = refusal.mistakes[0].span
+                if not started and span is not None and span.start >= len(candidate):
+                    started = f"{candidate} …"
+                continue
+            return candidate
+        return started
 
     def unexpected(self) -> Refusal:
         """Something is where only a clause, or the end, can."""
@@ -231,6 +282,9 @@ class _Walker:
             close = nearest(word, open_words)
             advice = f"Nearest: {close[0]}. " if close else ""
             shown = close[:1]
+            corrected = self.corrected("by") if "by" in open_words else ""
+            if not close and corrected and not corrected.endswith("…"):
+                return cursor.mistake("unknown-clause", message, f"Write {corrected}.")
             if not close and cursor.tokens and cursor.tokens[-1].spelling not in open_words:
                 advice = self.clause_taken_for_item(open_words) or (
                     "If it is a further item of the list before it, a comma is missing. "

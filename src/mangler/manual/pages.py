@@ -6,6 +6,9 @@ import re
 from collections.abc import Iterator
 
 from mangler.language.declaration import Declaration, Example
+from mangler.language.foreign_words import FUNCTIONS as FUNCTIONS_ELSEWHERE
+from mangler.language.foreign_words import PHRASES
+from mangler.language.foreign_words import VERBS as VERBS_ELSEWHERE
 from mangler.language.mistake import ExitCode, Mistake, Refusal, nearest
 from mangler.language.source import Source
 from mangler.language.tables import read_small_table, table_lines
@@ -52,6 +55,8 @@ def find(word: str) -> list[str]:
     if not pages:
         pages = [verb_page(VERBS.declaration(name)) for name in VERBS.names() if wanted in _clauses(name)]
         pages += [topic_page(topic) for topic in TOPICS if wanted in topic.words]
+    if not pages:
+        pages = _pages_of_foreign(wanted)
     if pages:
         return pages
     close = nearest(wanted, words(), 3)
@@ -66,6 +71,21 @@ def find(word: str) -> list[str]:
         ],
         ExitCode.WRONG_FOR_ANY_EXTRACT,
     )
+
+
+def _pages_of_foreign(word: str) -> list[str]:
+    """The pages of what stands for a word from elsewhere: of a verb, or of functions."""
+    line = VERBS_ELSEWHERE.get(word) or PHRASES.get(word, "")
+    found = [
+        verb_page(VERBS.declaration(name)) for name in VERBS.names() if f"{line} ".startswith(f"{name} ")
+    ]
+    form = FUNCTIONS_ELSEWHERE.get(word, "")
+    named = re.findall(r"\b([a-z_]+)\(", form)
+    found += [function_page(name) for name in named if name in all_functions()]
+    found += [aggregate_page(name) for name in named if name in aggregate_names()]
+    if form and not found:
+        found = [topic_page(topic) for topic in TOPICS if topic.name == "expressions"]
+    return found[:2]
 
 
 def words() -> list[str]:
