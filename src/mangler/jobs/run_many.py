@@ -54,22 +54,7 @@ def run_many(
     for all of them is raised as a `Refusal`, and nothing is written. `on_event` is called when an extract is started,
     with its progress, and when it is finished.
     """
-    if only_new and history is None:
-        raise wrong_recipe(
-            "missing-argument",
-            "only_new needs a history: it knows what was delivered",
-            "Name one: history=PATH.",
-        )
-    if memory is not None and memory < LEAST:
-        raise wrong_recipe(
-            "too-little-memory", f"memory={memory:,} is too little", f"Allow at least {LEAST:,} bytes."
-        )
-    if together and workers > 1:
-        raise wrong_recipe(
-            "options-conflict",
-            "together writes one output, which one process does",
-            "Leave workers out, or together.",
-        )
+    _refuse_what_does_not_go_together(only_new, history is None, memory, together, workers)
     path, place, beside = Path(recipe), str(to), None if aside is None else str(aside)
     files = extracts_of([str(extract) for extract in extracts])
     plan = (
@@ -86,3 +71,24 @@ def run_many(
             stack.enter_context(closing(past.history))
         job = Job(loaded, path, plan, settings, past, only_new, together, workers)
         return run_job(job, on_event)
+
+
+def _refuse_what_does_not_go_together(
+    only_new: bool, without_history: bool, memory: int | None, together: bool, workers: int
+) -> None:
+    if only_new and without_history:
+        raise wrong_recipe(
+            "missing-argument",
+            "only_new needs a history: it knows what was delivered",
+            "Name one: history=PATH.",
+        )
+    if memory is not None and memory < LEAST:
+        raise wrong_recipe(
+            "too-little-memory", f"memory={memory:,} is too little", f"Allow at least {LEAST:,} bytes."
+        )
+    if together and workers > 1:
+        raise wrong_recipe(
+            "options-conflict",
+            "together writes one output, which one process does",
+            "Leave workers out, or together.",
+        )
