@@ -1,8 +1,8 @@
 """`python -m bench.findings [--draws N]`: precision and recall of each finding of a profile.
 
 The columns, with known faults, are those of the tests; every draw has the same faults in other cells. With --held-out
-they are columns that no finder was tuned on. Harm is what the steps that are on made of cells that mean something else.
-Run it from the root of the repository.
+they are columns that no finder was tuned on. Harm is what the steps that are on made from cells that mean
+something else. Run it from the root of the repository.
 """
 
 from __future__ import annotations

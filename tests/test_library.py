@@ -69,7 +69,7 @@ def test_ten_weeks_of_the_same_studio_bring_no_warning(work: Path, studio: str) 
 def test_a_scheduler_s_task(
     work: Path, capfd: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """The example of docs/python.md: what is new is cleaned once, and what came of each extract is reported."""
+    """The example of docs/python.md: what is new is cleaned once, and what happened to each extract is reported."""
     document = (README.parent / "docs" / "python.md").read_text("utf-8")
     code, several = re.findall(r"```python\n(.*?)```", document, re.DOTALL)
     known: dict[str, Any] = {}

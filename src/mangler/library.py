@@ -26,7 +26,7 @@ from mangler.language.mistake import Refusal, wrong_recipe
 
 @dataclass(frozen=True)
 class RunResult:
-    """What came of one extract."""
+    """What happened to one extract."""
 
     table: Any
     """The cleaned rows as an Arrow table; None where they were written to a file."""

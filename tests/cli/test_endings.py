@@ -1,4 +1,4 @@
-"""How a run ends when something ends it: whatever stood at the output before still is there."""
+"""How a run ends when something ends it: whatever was at the output before still is there."""
 
 from __future__ import annotations
 

@@ -13,6 +13,7 @@ from tests.expressions.evaluating import evaluate
 
 DATES = st.dates(date(1, 1, 1), date(9999, 12, 31))
 STAMPS = st.datetimes(datetime(1900, 1, 1), datetime(2200, 1, 1))
+OUTSIDE = "<the day lies outside the years 1 to 9999>"
 
 
 def months_later(day: date, months: int) -> date | None:
@@ -25,7 +26,7 @@ def months_later(day: date, months: int) -> date | None:
 @given(st.lists(st.tuples(DATES, st.integers(-30, 30)), min_size=1, max_size=8))
 def test_months_later(pairs: list[tuple[date, int]]) -> None:
     days, counts = [day for day, _ in pairs], [count for _, count in pairs]
-    wanted = [months_later(day, count) for day, count in pairs]
+    wanted = [months_later(day, count) or OUTSIDE for day, count in pairs]
     assert evaluate("add_months(d, n)", d=days, n=counts) == wanted
 
 
@@ -104,9 +105,9 @@ def test_lengths_of_time(text: str | None, seconds: int | None) -> None:
 @pytest.mark.parametrize(
     ("expression", "says"),
     [
-        ("seconds_in(k)", '"soon" is no length of time'),
+        ("seconds_in(k)", '"soon" is not a length of time'),
         ('first_day(date("2026-05-04"), "decade")', '"week", "month", "quarter", "year"'),
-        ("first_day(date('2026-05-04'), k)", "is no unit of time"),
+        ("first_day(date('2026-05-04'), k)", "is not a unit of time"),
         (
             'minutes_between(time("09:30"), timestamp("2026-05-04 09:30"))',
             "Both are times, or both timestamps",

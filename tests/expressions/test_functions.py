@@ -36,14 +36,14 @@ def test_every_function_says_all_about_itself() -> None:
     ("text", "columns", "values"),
     [
         ("left(a, 2)", {"a": ["Zoë", "x", "", None]}, ["Zo", "x", "", None]),
-        ("left(a, n)", {"a": ["abc", "abc", "abc", None], "n": [1, -1, None, 2]}, ["a", "", None, None]),
+        ("left(a, n)", {"a": ["abc", "abc", "abc", None], "n": [1, 0, None, 2]}, ["a", "", None, None]),
         ("right(a, 2)", {"a": ["Zoë", "x", None]}, ["oë", "x", None]),
         ("characters(a, 2, -2)", {"a": ["abcd", "ab", "a", ""]}, ["bc", "", "", ""]),
         ("characters(a, -2, 9)", {"a": ["abcd", "a"]}, ["cd", "a"]),
         ("characters(a, 3, 2)", {"a": ["abcd"]}, [""]),
         ("up_to(a, '/')", {"a": ["A/2/left", "A", None, "/"]}, ["A", None, None, ""]),
         ("up_to(a, '/', 2)", {"a": ["A/2/left", "A/2"]}, ["A/2", None]),
-        ("up_to(a, '/', n)", {"a": ["A/2/left"] * 4, "n": [1, -1, -2, 0]}, ["A", "A/2", "A", None]),
+        ("up_to(a, '/', n)", {"a": ["A/2/left"] * 4, "n": [1, -1, -2, 3]}, ["A", "A/2", "A", None]),
         ("past(a, '/', n)", {"a": ["A/2/left"] * 4, "n": [1, -1, -2, 3]}, ["2/left", "left", "2/left", None]),
         ("past(a, b)", {"a": ["x(y", "a.b"], "b": ["(", "."]}, ["y", "b"]),
         ("past(a, /\\s*=\\s*/)", {"a": ["bowl = 4", "mug="]}, ["4", ""]),
@@ -58,7 +58,7 @@ def test_every_function_says_all_about_itself() -> None:
         ("pad_left(a, 3, '0')", {"a": ["7", "1222", None]}, ["007", "1222", None]),
         ("pad_right(a, 5, 'ab')", {"a": ["x", "xyzzyx"]}, ["xabab", "xyzzyx"]),
         ("alike(a, b)", {"a": [" Größe", "ς", "x"], "b": ["GRÖßE ", "Σ", None]}, [True, True, None]),
-        ("repeat(a, n)", {"a": ["ab", "ab"], "n": [2, -1]}, ["abab", ""]),
+        ("repeat(a, n)", {"a": ["ab", "ab"], "n": [2, 0]}, ["abab", ""]),
         ("size(split(a, ';'))", {"a": ["", "a;;b", None]}, [1, 3, None]),
         ("joined(unique(split(a, ';')), ';')", {"a": ["b;a;b;;", "", None]}, ["b;a;", "", None]),
         ("joined(sorted(split(a, ';')), ';')", {"a": ["b;a;é;B", None, "x"]}, ["B;a;b;é", None, "x"]),
@@ -93,10 +93,14 @@ def test_every_function_says_all_about_itself() -> None:
         (
             "integer(a)",
             {"a": [" 7 ", "x", "", "7.0", None]},
-            [7, '<"x" is no integer>', None, '<"7.0" is no integer>', None],
+            [7, '<"x" is not an integer>', None, '<"7.0" is not an integer>', None],
         ),
-        ("integer(a)", {"a": [7.0, 7.5, None]}, [7, '<"7.5" is no integer>', None]),
-        ("decimal(a)", {"a": [0.1, 1e20]}, [__import__("decimal").Decimal("0.1"), '<"1e+20" is no decimal>']),
+        ("integer(a)", {"a": [7.0, 7.5, None]}, [7, '<"7.5" is not an integer>', None]),
+        (
+            "decimal(a)",
+            {"a": [0.1, 1e20]},
+            [__import__("decimal").Decimal("0.1"), '<"1e+20" is not a decimal>'],
+        ),
         ("extract_row()", {"a": ["x", "y"]}, [1, 2]),
         ("extract_file()", {"a": ["x"]}, ["a.csv"]),
     ],
@@ -129,7 +133,7 @@ def test_absent_is_null(name: str) -> None:
 LISTS = st.none() | st.lists(st.sampled_from(["a", "b", "", "é", " "]), min_size=1, max_size=5).map(";".join)
 
 
-@given(st.lists(LISTS, min_size=1, max_size=6), st.integers(-3, 3))
+@given(st.lists(LISTS, min_size=1, max_size=6), st.integers(-3, 3).filter(bool))
 def test_lists_are_those_of_python(cells: list[str | None], which: int) -> None:
     parts = [None if cell is None else cell.split(";") for cell in cells]
 
@@ -137,7 +141,7 @@ def test_lists_are_those_of_python(cells: list[str | None], which: int) -> None:
         return [None if part is None else work(part) for part in parts]
 
     def nth(part: list[str]) -> str | None:
-        return part[which - (which > 0)] if which and abs(which) <= len(part) else None
+        return part[which - (which > 0)] if abs(which) <= len(part) else None
 
     assert evaluate("split(a, ';')", a=cells) == parts
     assert evaluate("unique(split(a, ';'))", a=cells) == each(lambda part: list(dict.fromkeys(part)))

@@ -60,7 +60,7 @@ def test_what_is_no_json_fails(run: Run, text: str) -> None:
 
 @pytest.mark.parametrize("path", ["a..b", "[x]", ".a", "a[", "a[-1]"])
 def test_a_place_is_written_as_one(refused: Refused, path: str) -> None:
-    refused(f"make y = json_at(x, '{path}')", "x\n{}\n", "is no way to a value in JSON")
+    refused(f"make y = json_at(x, '{path}')", "x\n{}\n", "is not a way to a value in JSON")
 
 
 def test_a_keyed_hash_is_the_standard_one() -> None:

@@ -41,14 +41,14 @@ def test_a_text_is_read_by_a_form(expression: str, text: str | None, value: obje
 @pytest.mark.parametrize(
     ("expression", "says"),
     [
-        ("date(x, '%d/%m/%Y')", '"soon" is no date'),
+        ("date(x, '%d/%m/%Y')", '"soon" is not a date'),
         ("date(x, '%d/%m')", "no year, month and day"),
         ("date(x, x)", "a form is a text that is written here"),
-        ("date(x, '%d %B %Y', language 'klingon-x')", "is no language"),
-        ("date(x, '%d %B %Y', language '')", "is no language"),
+        ("date(x, '%d %B %Y', language 'klingon-x')", "is not a language"),
+        ("date(x, '%d %B %Y', language '')", "is not a language"),
         ("date(x, language 'de')", "here is no form"),
         ("date(date('2026-05-04'), '%d/%m/%Y')", "a form says how a text is read"),
-        ("date(x, '%d/%m/%Y', '%m/%d/%Y')", '"soon" is no date'),
+        ("date(x, '%d/%m/%Y', '%m/%d/%Y')", '"soon" is not a date'),
     ],
 )
 def test_wrong_use(refused: Refused, expression: str, says: str) -> None:
@@ -79,7 +79,7 @@ def test_convert_reads_them_too(run: Run) -> None:
         ("convert d to date written '%d/%m/%Y' language 'de'", "no form has the name of a month"),
         ("convert d to date language 'de'", "no form has the name of a month"),
         ("convert d to integer language 'de'", "goes with date or timestamp"),
-        ("convert d to date written '%d %B %Y' language 'xx-none'", "is no language"),
+        ("convert d to date written '%d %B %Y' language 'xx-none'", "is not a language"),
         ("convert d to text negatives trailing", "goes with integer or float or decimal"),
         ("convert d to integer grouping ',', '.' point '.'", "the same mark"),
         ("convert d to integer grouping ',', 'ab'", "grouping is one mark"),
@@ -108,7 +108,7 @@ def test_numbers_as_they_are_written(run: Run, clauses: str, cells: dict[str, in
     ("clauses", "cell"), [("parentheses", "(-45)"), ("parentheses", "(45"), ("trailing", "-45-")]
 )
 def test_two_signs_are_none(refused: Refused, clauses: str, cell: str) -> None:
-    refused(f"convert n to integer negatives {clauses}", f"n\n{cell}\n", "is no integer")
+    refused(f"convert n to integer negatives {clauses}", f"n\n{cell}\n", "is not an integer")
 
 
 def test_the_formatter_keeps_the_language() -> None:

@@ -16,7 +16,7 @@ CELLS = ["tbc", "n/a", "", "tbc", "Zoë", "x" * 40]
 def test_at_once_and_one_by_one(places: list[int]) -> None:
     array = pa.array(CELLS)
     codes = np.array([5, 4, 3, 2, 1, 0])
-    by_cell = ByCell(array, lambda text: f'"{text}" is no integer')
+    by_cell = ByCell(array, lambda text: f'"{text}" is not an integer')
     reasons: list[Reason] = [
         "always the same",
         by_cell,

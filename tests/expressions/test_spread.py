@@ -62,8 +62,8 @@ def test_whole_numbers_and_decimals_have_a_spread_too(run: Run) -> None:
     ("expression", "says"),
     [
         ("quantile(n)", "a share from 0 to 1 is needed"),
-        ("quantile(n, 90)", "is no share"),
-        ("quantile(n, n)", "is no share"),
+        ("quantile(n, 90)", "is not a share"),
+        ("quantile(n, n)", "is not a share"),
         ("stddev(k)", "works on numbers"),
         ("count(where n)", "a condition is needed"),
         ("count(where)", '"where"'),

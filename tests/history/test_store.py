@@ -137,7 +137,7 @@ def test_what_is_no_history_is_refused_and_left_alone(tmp_path: Path) -> None:
     connection.commit()
     connection.close()
     for path, message in (
-        (text, "is no history of Mangler"),
+        (text, "is not a history of Mangler"),
         (other, "no history of Mangler"),
         (later, "later Mangler"),
     ):

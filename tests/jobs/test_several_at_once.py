@@ -26,4 +26,4 @@ def test_a_history_that_is_gone_when_a_process_begins_is_reported_for_each_extra
     said = capfd.readouterr().err
     assert "Traceback" not in said
     assert said.count("is not delivered:") == 3
-    assert said.count("is no history of Mangler") == 3
+    assert said.count("is not a history of Mangler") == 3

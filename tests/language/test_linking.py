@@ -76,7 +76,7 @@ def test_parameters_from_outside_have_the_type_of_the_recipes_own(work: Path) ->
         "c": 42,
         "d": "007false",
     }
-    assert "is no number" in str(said(work, text, n="x"))
+    assert "is not a number" in str(said(work, text, n="x"))
     assert "neither true nor false" in str(said(work, text, yes="1"))
     assert "Nearest: n. " in str(said(work, text, N="1")) or "Its parameters: n, t, yes" in str(
         said(work, text, N="1")
@@ -90,7 +90,7 @@ def test_parameters_from_outside_have_the_type_of_the_recipes_own(work: Path) ->
         ("define sum(x) = x", "sum is a function of the language"),
         ("define f(x) = x\ndefine f(y) = y", "f is defined in line 2 already"),
         ("define f(x) = g(x)\ndefine g(x) = f(x)", "needs itself: f → g → f"),
-        ("define f(x) = b\nmake c = f(a)", '"b" is no parameter of this function'),
+        ("define f(x) = b\nmake c = f(a)", '"b" is not a parameter of this function'),
         ("define f(x, y) = x\nmake c = f(a)", "f takes 2 arguments, and here are 1"),
         ("define f(x, x) = x", "x is a parameter already"),
         ('import "gone.mangler" as g', "gone.mangler cannot be read"),
@@ -122,7 +122,7 @@ def test_files_that_include_each_other(work: Path) -> None:
 
 def test_read_is_in_the_recipe_itself(work: Path) -> None:
     (work / "lib" / "bad.mangler").write_text('mangler 1\nread delimiter ";"\n')
-    assert "read stands in the recipe itself" in str(said(work, 'include "lib/bad.mangler"'))
+    assert "read is in the recipe itself" in str(said(work, 'include "lib/bad.mangler"'))
 
 
 def test_many_uses_of_one_argument_are_one_evaluation(work: Path) -> None:

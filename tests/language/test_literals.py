@@ -40,6 +40,7 @@ def test_texts(spelling: str, value: str) -> None:
         ("'open", "not closed", 1),
         ('"over\nlines"', "not closed", 1),
         (r'"\q"', "not an escape", 2),
+        (r'"\1"', "not an escape", 2),
         (r'"\u{D800}"', "hexadecimal", 2),
         (r'"\u{zz}"', "hexadecimal", 2),
         ('"a {b}"', "opens a hole", 4),

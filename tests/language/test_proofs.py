@@ -30,13 +30,9 @@ def test_a_test_proves_the_step_above_or_the_last_few() -> None:
 
 
 def test_tests_without_steps_are_misplaced() -> None:
-    assert said(f"test{TABLES}") == ["no step stands above this test"]
-    assert said(f"trim a\ntest for 2 steps{TABLES}") == [
-        "1 step stands above this test, and it says for 2 steps"
-    ]
-    assert said(f"trim a\ntest for 0 steps{TABLES}") == [
-        "1 step stands above this test, and it says for 0 steps"
-    ]
+    assert said(f"test{TABLES}") == ["no step is above this test"]
+    assert said(f"trim a\ntest for 2 steps{TABLES}") == ["1 step is above this test, and it says for 2 steps"]
+    assert said(f"trim a\ntest for 0 steps{TABLES}") == ["1 step is above this test, and it says for 0 steps"]
 
 
 @pytest.mark.parametrize(
@@ -65,10 +61,10 @@ def test_a_remark_switches_nothing_off(remark: str) -> None:
         ("", "this test has no line becomes"),
         ("\n  a\n  becomes", "this test has no table below becomes"),
         ("\n  becomes\n  a", "this test has no table above becomes"),
-        ("\n  a\n  becomes\n  a\n  becomes", "becomes stands twice in this test"),
+        ("\n  a\n  becomes\n  a\n  becomes", "becomes is there twice in this test"),
         ("\n  a | b\n  x\n  becomes\n  a", "this row has 1 cells, and the head has 2"),
         ("\n  a | a\n  becomes\n  a", 'the table has "a" twice'),
-        ("\n  a maybe\n  becomes\n  a", '"maybe" is no type of values'),
+        ("\n  a maybe\n  becomes\n  a", '"maybe" is not a type of values'),
         ("\n  a\n  becomes\n  a, b", '| is expected here, found ","'),
         (" for 2\n  a\n  becomes\n  a", "the statement ends where steps is expected"),
     ],

@@ -68,9 +68,9 @@ def test_the_document_is_what_the_declarations_say() -> None:
     assert (ROOT / "docs" / "manual.md").read_text("utf-8") == whole()
 
 
-def test_the_readme_shows_the_sample_recipe() -> None:
+def test_the_documents_show_the_sample_recipe() -> None:
     recipe = (ROOT / "src" / "mangler" / "sample" / "kiln-log.mangler").read_text("utf-8")
-    assert recipe in (ROOT / "README.md").read_text("utf-8")
+    assert recipe in (ROOT / "docs" / "recipe.md").read_text("utf-8")
 
 
 @pytest.mark.parametrize(

@@ -53,8 +53,8 @@ def test_cells_that_were_nearly_matched_are_pointed_out(run: Run) -> None:
     )
     assert 'another letter case, such as "Temoku"; anycase' in step(result, 2).remarks[0]
     assert "another letter case" in step(result, 3).remarks[1]
-    assert "but for white space" in step(result, 3).remarks[2]
-    assert "but for white space" in step(result, 4).remarks[0]
+    assert "except for white space" in step(result, 3).remarks[2]
+    assert "except for white space" in step(result, 4).remarks[0]
 
 
 def test_anycase_leaves_nothing_to_point_out(run: Run) -> None:
@@ -78,6 +78,9 @@ def test_ascii_classes_compared_with_other_letters_are_pointed_out(run: Run) -> 
         ('replace last "-" with "=" in a', "a-b-c", "a-b=c"),
         (r"replace last /\d/ with '<\0>' in a", "1a2b3", "1a2b<3>"),
         (r"replace first /(\d)(\w)/ with '\2\1' in a", "1a2b", "a12b"),
+        (r'replace first /(\d)(\w)/ with "\2\1" in a', "1a2b", "a12b"),
+        (r'replace /(\d)/ with "<\1>\u{21}", /(b)/ with "\\1" in a', "1a2b", "<1>!a<2>!b"),
+        (r'change a to replace(cell, /(\d)/, "<\1>")', "1a2b", "<1>a<2>b"),
         ('replace "a" with "{" in a', "a", None),
         ('replace "GOOD" with "good" in a whole anycase', " Good ", "good"),
         (r"replace /(\d+) C/ with '\1' in a whole", " 12 C ", "12"),

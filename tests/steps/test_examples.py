@@ -46,7 +46,7 @@ def test_every_verb_says_all_about_itself(name: str) -> None:
         for choice in option.choices
     } - {"", "where"}
     said = set(declaration.clauses)
-    assert clauses <= said, f"not told: {clauses - said}"
+    assert clauses <= said, f"not reported: {clauses - said}"
     inner: set[str] = set()
 
     def look(part: Part) -> None:

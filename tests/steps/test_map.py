@@ -86,8 +86,8 @@ def test_files_that_are_no_tables(work: Path, content: str, clauses: str, messag
 @pytest.mark.parametrize(
     ("step", "message"),
     [
-        ("map a 'x' to 'y', ' x' to 'z'", "stands twice"),
-        ("map a 'x' to 'y', 'X' to 'z' anycase", "stands twice"),
+        ("map a 'x' to 'y', ' x' to 'z'", "is there twice"),
+        ("map a 'x' to 'y', 'X' to 'z' anycase", "is there twice"),
         ("map a 'x' to 1", "map puts texts in"),
         ("map a 'x' to 'y' unmatched 1", "map puts texts in"),
         ("map b 'x' to 'y'", 'no column "b"'),

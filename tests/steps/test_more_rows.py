@@ -66,7 +66,7 @@ def test_a_part_that_is_not_wanted_makes_no_column(run: Run) -> None:
         ("split a, z at ';' into rows", '"z"'),
         ("repeat rows by a", "Write convert a to integer first"),
         ("join a, b with ' ' into c nulls '?' blanks skip", "blanks are skipped like nulls"),
-        ("pivot a into columns", "what stands in the new columns"),
+        ("pivot a into columns", "what is in the new columns"),
         ("pivot a into columns of a", "another column has the values"),
     ],
 )

@@ -17,7 +17,7 @@ def test_capture_and_cells_in_which_nothing_is_found(run: Run) -> None:
     assert result.table.column("text").to_pylist() == [" ok ", None, None, None]
     assert result.summary.columns == ["kiln", "notes", "batch", "text", "n"]
     assert result.summary.steps[1].remarks == [
-        '1 cell does not match the pattern, and null stands in the new columns, such as "slow"'
+        '1 cell does not match the pattern, and null is in the new columns, such as "slow"'
     ]
     said = run(f"{BATCH} into batch, text failures null", EXTRACT).summary.steps[1]
     assert said.remarks == [] and len(said.facts) == 1
@@ -103,7 +103,7 @@ def test_unpivot_counts_rows_added_and_dropped_apart(run: Run) -> None:
         ('clean list a at ";", ","', "it is open what the parts are put together with"),
         ("clean list a at /;+/", "a pattern is looked for"),
         ('clean list a at ";" first 0', "the first 0 parts are none"),
-        ('clean list a at ""', "the empty text stands between all characters"),
+        ('clean list a at ""', "the empty text is between all characters"),
         ("unpivot a, b into c", "two names are asked for, and one is given"),
         ("unpivot /^q/ into c, d", "nothing to unpivot"),
         ("make n = 1\nunpivot a, n into c, d", '"a" is text, "n" is integer'),

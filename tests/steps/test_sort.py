@@ -61,7 +61,7 @@ def test_rows_come_in_the_order_that_python_gives_them(
         ).encode()
 
     expected = sorted(range(len(rows)), key=lambda n: key(rows[n][1]))
-    if down:  # stable: equal rows stay as they stood, and nulls at their end
+    if down:  # stable: equal rows stay as they were, and nulls at their end
         by_value = sorted(expected, key=lambda n: key(rows[n][0])[1], reverse=True)
         by_value = [
             n
@@ -126,7 +126,7 @@ def test_nothing_is_set_aside_after_all_rows_were_seen(run: Run) -> None:
 
 
 def test_a_step_after_it_that_fails_names_the_row(run: Run) -> None:
-    with pytest.raises(Refusal, match='row 1: a: "x" is no integer'):
+    with pytest.raises(Refusal, match='row 1: a: "x" is not an integer'):
         run("sort by a\nconvert a to integer", "a\nx\n1\n")
 
 

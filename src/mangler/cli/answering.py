@@ -10,6 +10,28 @@ from typing import Any
 from mangler.cli.signals import Ended, ended_by
 from mangler.cli.streams import UnreadError, silence
 
+OPTIONS_MEANT = {
+    "-o": "--to FILE",
+    "--output": "--to FILE",
+    "--out": "--to FILE",
+    "--outfile": "--to FILE",
+    "--dry-run": "--rehearse",
+    "-n": "--rows NUMBER",
+    "--head": "--rows NUMBER",
+    "--limit": "--rows NUMBER",
+    "-p": "--set NAME=VALUE",
+    "--param": "--set NAME=VALUE",
+    "--parameter": "--set NAME=VALUE",
+    "-j": "--workers NUMBER",
+    "--jobs": "--workers NUMBER",
+    "--threads": "--workers NUMBER",
+    "--merge": "--together",
+    "--concat": "--together",
+    "--silent": "--quiet",
+    "-q": "--quiet",
+}
+"""Options of many programs, and what they are called here, where a command has it."""
+
 
 def answered(command: Callable[[], Any]) -> int:
     """Runs a command and gives its exit code. Whatever it refuses is shown, and no traceback ever."""
@@ -54,8 +76,16 @@ def _show_usage_error(error: Any) -> int:
         if context is not None:
             show_line(context.get_usage().strip())
         error_console().print(error.format_message(), style="bold red", markup=False, soft_wrap=True)
-        show_line(f"  {context.command_path if context else 'mangler'} --help lists all.")
+        show_line(f"  {_way_to(error)}{context.command_path if context else 'mangler'} --help lists all.")
     return ExitCode.WRONG_FOR_ANY_EXTRACT
+
+
+def _way_to(error: Any) -> str:
+    """For an option that is called otherwise here: what to write."""
+    meant = OPTIONS_MEANT.get(getattr(error, "option_name", ""), "")
+    context = getattr(error, "ctx", None)
+    known = {name for parameter in context.command.params for name in parameter.opts} if context else set()
+    return f"Write {meant}. " if meant.split(" ")[0] in known else ""
 
 
 def show_line(text: str) -> None:

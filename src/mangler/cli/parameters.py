@@ -58,7 +58,7 @@ def named_values(settings: Sequence[str] | None) -> dict[str, str]:
         if not mark or not name:
             raise wrong_recipe("not-a-setting", f"--set {setting} gives no value", "Write --set NAME=VALUE.")
         if name in values:
-            raise wrong_recipe("said-twice", f"--set {name} stands twice", "Give each parameter one value.")
+            raise wrong_recipe("said-twice", f"--set {name} is there twice", "Give each parameter one value.")
         values[name] = value
     return values
 
@@ -74,7 +74,7 @@ def run_date_of(text: str | None) -> date | None:
             return date.fromisoformat(text)
     except ValueError:
         pass
-    raise wrong_recipe("not-a-date", f"--run-date {text} is no date", "Write it as 2026-05-04.")
+    raise wrong_recipe("not-a-date", f"--run-date {text} is not a date", "Write it as 2026-05-04.")
 
 
 def memory_of(text: str | None) -> int | None:
@@ -88,7 +88,7 @@ def memory_of(text: str | None) -> int | None:
     size = bytes_of(text)
     if size is None:
         raise wrong_recipe(
-            "not-a-size", f"--memory {text} is no amount of memory", "Write it as 500MB, 2GB or 1.5GB."
+            "not-a-size", f"--memory {text} is not an amount of memory", "Write it as 500MB, 2GB or 1.5GB."
         )
     if size < LEAST:
         raise wrong_recipe(

@@ -69,7 +69,7 @@ class RunRequest:
         return self.quiet or self.json
 
     def answer(self) -> int:
-        """Does the work, shows what came of it, and gives the exit code."""
+        """Does the work, shows what happened to it, and gives the exit code."""
         keep_freed_memory()
         budget = memory_of(self.memory)
         new_in_part = self.only_new and (self.rehearses or self.rows is not None)
@@ -193,7 +193,7 @@ def _how_many(outcomes: list[Outcome], rehearse: bool, where: str) -> str:
     verb = "rehearsed" if rehearse else "delivered"
     message = f"{len(outcomes)} extracts: {done} {verb}{where * (done > 0 and not rehearse)}"
     message += f", {len(outcomes) - done - before} not {verb}"
-    return f"{message}, {before} passed over" if before else message
+    return f"{message}, {before} skipped" if before else message
 
 
 def _print_json(recipe: str, accounts: list[dict[str, Any]], refusal: Any) -> None:

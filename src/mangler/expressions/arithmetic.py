@@ -96,9 +96,7 @@ def _not_numbers(operator: str, left: Bound, right: Bound, wrong: Bound, span: S
             span,
         )
     if wrong.kind in DATES and operator in "+-":
-        form = (
-            "days_between(from, to)" if left.kind in DATES and right.kind in DATES else "add_days(date, days)"
-        )
+        form = _on_dates(operator, left, right)
         return wrong_recipe(
             "wrong-type",
             f"{operator} works on numbers, and {wrong.span.text} is {describe(wrong.kind)}",
@@ -106,6 +104,16 @@ def _not_numbers(operator: str, left: Bound, right: Bound, wrong: Bound, span: S
             span,
         )
     return wrong_type(operator, wrong, "numbers")
+
+
+def _on_dates(operator: str, left: Bound, right: Bound) -> str:
+    """The call that adds days to a date, or counts those between two, with what is there as its arguments."""
+    one, other = left.span.text, right.span.text
+    if left.kind in DATES and right.kind in DATES:
+        return f"days_between({other}, {one})"
+    if left.kind in DATES:
+        return f"add_days({one}, {'-' if operator == '-' else ''}{other})"
+    return f"add_days({other}, {one})"
 
 
 Outcome = tuple[ColumnArray, tuple[Failure, ...]]

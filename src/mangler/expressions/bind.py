@@ -87,8 +87,8 @@ def _truth(node: Truth, _: Surroundings) -> Bound:
 def _pattern(node: Pattern, _: Surroundings) -> Bound:
     raise wrong_recipe(
         "pattern-as-value",
-        "a pattern is no value",
-        "Patterns stand after matches, and where a function looks for something.",
+        "a pattern is not a value",
+        "Patterns are after matches, and where a function looks for something.",
         node.span,
     )
 
@@ -101,7 +101,7 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
         close = nearest(name, around.arguments)
         raise wrong_recipe(
             "unknown-parameter",
-            f'"{name}" is no parameter of this function',
+            f'"{name}" is not a parameter of this function',
             (f"Nearest: {close[0]}. " if close else "")
             + "A definition sees only its parameters: pass the column in.",
             node.span,
@@ -123,7 +123,7 @@ def _column(node: tree.Column, around: Surroundings) -> Bound:
             raise wrong_recipe(
                 "ambiguous-name",
                 f'"{name}" is a parameter and a column',
-                "Give the parameter another name: which of them is meant cannot be told.",
+                "Give the parameter another name: which of them is meant cannot be known.",
                 node.span,
             )
         literal = around.names.parameters[name]

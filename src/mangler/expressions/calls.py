@@ -7,6 +7,7 @@ from dataclasses import replace
 from datetime import date
 from typing import TypeAlias
 
+from mangler.expressions.counting import refuse_literal, sound_count
 from mangler.expressions.function import WORDS, Function, Look, Parameter
 from mangler.expressions.moments import bind_moment
 from mangler.expressions.registry import FUNCTIONS, function_named
@@ -54,7 +55,7 @@ def bind_call(node: Call, around: Surroundings, bind: BindArgument) -> Bound:
     if function.bind is not None:
         bound = function.bind([a for a in arguments if isinstance(a, Bound)], node.span)
         return replace(bound, span=node.span)
-    return _called(node, function, arguments)
+    return _called(node, function, parameters, arguments)
 
 
 def _secret(
@@ -69,27 +70,34 @@ def _secret(
         raise wrong_recipe(
             "ambiguous-name",
             f'"{argument.name}" is a parameter and a column',
-            "Give the parameter another name: which of them is meant cannot be told.",
+            "Give the parameter another name: which of them is meant cannot be known.",
             argument.span,
         )
     value = around.names.secrets[argument.name].value
     return replace(constant(value, ValueType.TEXT, argument.span), literal=None)
 
 
-def _called(node: Call, function: Function, arguments: Sequence[Bound | Look | None]) -> Bound:
+def _called(
+    node: Call, function: Function, parameters: Sequence[Parameter], arguments: Sequence[Bound | Look | None]
+) -> Bound:
     work = function.work
     assert work is not None
 
     def evaluate(frame: Frame) -> Value:
         values: list[ColumnArray] = []
         failures: tuple[Failure, ...] = ()
-        for argument in arguments:
+        for parameter, argument in zip(parameters, arguments, strict=True):
             if not isinstance(argument, Bound):
                 values.append(argument)
                 continue
             value = argument.evaluate(frame)
-            values.append(value.data)
             failures = (*failures, *value.failures)
+            if parameter.counts is None:
+                values.append(value.data)
+                continue
+            counts, wrong = sound_count(parameter.counts, values[0], value.data, frame)
+            values.append(counts)
+            failures = (*failures, *wrong)
         done = work(values, frame)
         return Value(done.data, failures + done.failures)
 
@@ -144,6 +152,8 @@ def _argument(
         raise wrong_type(
             f"{function.name}({parameter.name})", bound, WORDS.get(parameter.accepts, "other values")
         )
+    if parameter.counts is not None:
+        refuse_literal(function.name, parameter.counts, bound)
     return bound
 
 

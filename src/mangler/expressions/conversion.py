@@ -45,7 +45,7 @@ def bind_conversion(kind: ValueType, argument: Bound, span: SourceSpan) -> Bound
         done = work(array)
         failures = value.failures
         if done.failed.any():
-            failures += failing(done.failed, _reason(array, kind))
+            failures += failing(done.failed, is_not(array, kind))
         return Value(done.array, failures)
 
     return Bound(kind, evaluate, span)
@@ -64,9 +64,10 @@ def _way(argument: Bound, kind: ValueType) -> str:
     return way_out(argument, "numbers" if kind in NUMERIC else wanted.get(kind, "other values"))
 
 
-def _reason(array: ColumnArray, kind: ValueType) -> Reason:
-    """Names the very value, row by row."""
-    return ByCell(array, lambda text: f'"{shortened(text)}" is no {kind}')
+def is_not(array: ColumnArray, kind: ValueType) -> Reason:
+    """`"tbc" is not an integer`, for each row its own value."""
+    article = "an" if kind is ValueType.INTEGER else "a"
+    return ByCell(array, lambda text: f'"{shortened(text)}" is not {article} {kind}')
 
 
 def shortened(value: str) -> str:

@@ -10,6 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.by_distinct import by_distinct
+from mangler.expressions.counting import Counts
 from mangler.expressions.value import Bound, Failure, Frame, Value, failing
 from mangler.kernels.text.patterns import escape, flags_of
 from mangler.language.source import SourceSpan
@@ -48,6 +49,8 @@ class Parameter:
     repeated: bool = False
     pattern: bool = False
     """Whether a pattern is allowed here too."""
+    counts: Counts | None = None
+    """What a whole number counts here."""
 
 
 @dataclass(frozen=True)
@@ -92,7 +95,7 @@ class Function:
 def on_texts(
     texts: Argument, parameters: Sequence[Argument], work: Callable[..., Any], frame: Frame, gives: ValueType
 ) -> Value:
-    """`work(texts, *values)`, once where the parameters are the same in all rows, else once a combination."""
+    """`work(texts, *values)`, once where the parameters are the same in all rows, else once per combination."""
     array = Value(texts).array(frame.count)
     if all(isinstance(parameter, pa.Scalar) for parameter in parameters):
         if not all(parameter.is_valid for parameter in parameters):

@@ -23,7 +23,7 @@ def date_names(tag: Text) -> DateNames:
     except (UnknownLocaleError, ValueError, TypeError):
         raise wrong_recipe(
             "unknown-language",
-            f'"{tag.value}" is no language whose names are known',
+            f'"{tag.value}" is not a language whose names are known',
             'A language is named by its tag: "de", "fr", "pt-BR".',
             tag.span,
         ) from None

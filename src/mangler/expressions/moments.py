@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.expressions.conversion import bind_conversion, shortened
+from mangler.expressions.conversion import bind_conversion, is_not, shortened
 from mangler.expressions.languages import date_names
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.scope import describe
@@ -47,7 +47,7 @@ def moments(
         out = pa.array(values, mask=~fits).cast(ARROW[kind])
     failed = filled(array) & ~fits & ~differs
     ambiguous = failing(differs, ByCell(array, lambda text: f'"{shortened(text)}" {AMBIGUOUS}'))
-    return out, failing(failed, ByCell(array, lambda text: f'"{shortened(text)}" is no {kind}')) + ambiguous
+    return out, failing(failed, is_not(array, kind)) + ambiguous
 
 
 def filled(array: ColumnArray) -> Flags:

@@ -83,7 +83,7 @@ def _other_way(bound: Bound, spelled: str, wanted: str) -> str:
             return f"As a whole number: integer({spelled}), round({spelled})."
     if wanted == "lists":
         text = spelled if kind is ValueType.TEXT else f"text({spelled})"
-        return f'A list comes of splitting a text: split({text}, ";").'
+        return f'A list comes from splitting a text: split({text}, ";").'
     if wanted == "dates" and kind in (ValueType.INTEGER, ValueType.FLOAT, ValueType.DECIMAL):
         return f"A column of serial numbers becomes dates with convert {spelled} to date written serial."
     if wanted == "times" and kind is ValueType.DATE:

@@ -1,7 +1,7 @@
 """Output that appears whole or not at all.
 
 A file is written beside its place under a name of its own, flushed to disk, and renamed. Whatever ends the run
-before that leaves what stood there. A part left by a run that was killed holds no lock any more, and is taken
+before that leaves what was there. A part left by a run that was killed holds no lock any more, and is taken
 away by the next run that writes to the same place; one that holds a lock is of a run that goes on, and no second one
 may write there.
 """
@@ -316,7 +316,7 @@ def _cannot_write(path: Path, error: OSError) -> Refusal:
     return file_trouble(
         "file-not-written",
         f"{path} cannot be written: {reason(error)}",
-        "What stood there before is unchanged.",
+        "What was there before is unchanged.",
     )
 
 

@@ -1,4 +1,4 @@
-"""Words that stand for null in the files of a recipe."""
+"""Words that mean null in the files of a recipe."""
 
 from __future__ import annotations
 

@@ -39,7 +39,7 @@ NULL, EMPTY = "null", "empty"
 
 @dataclass(frozen=True)
 class Parts:
-    """Rows by the file that they go to: the values that its name is made of, and the rows."""
+    """Rows by the file that they go to: the values that its name is made from, and the rows."""
 
     rows: list[tuple[tuple[str | None, ...], Batch]]
 
@@ -246,7 +246,7 @@ def _cannot_write(folder: Path, error: OSError) -> Exception:
     return file_trouble(
         "file-not-written",
         f"the folder {folder} cannot be written: {reason(error)}",
-        "What stood there before is unchanged.",
+        "What was there before is unchanged.",
     )
 
 

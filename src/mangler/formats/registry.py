@@ -152,7 +152,7 @@ def _format_of_content(location: Location, request: ReadRequest) -> Format:
 
 
 def _read_words(entry: Entry) -> tuple[str, ...]:
-    """The words of `read format`: one for the two forms of a format that are told apart by their content."""
+    """The words of `read format`: one for the two forms of a format that are distinguished by their content."""
     one = {"jsonl": "json", "arrows": "arrow"}
     return tuple(one.get(word, word) for word in entry.words)
 

@@ -349,7 +349,7 @@ def _trouble(path: Path, error: Exception, writing: bool = False) -> Refusal:
     if type(error) is sqlite3.DatabaseError:
         return file_trouble(
             "not-a-history",
-            f"{path} is no history of Mangler: {error}",
+            f"{path} is not a history of Mangler: {error}",
             "Name another --history, or move it away.",
         )
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF

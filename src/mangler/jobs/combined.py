@@ -137,7 +137,7 @@ def _refuse_differences(others: dict[OutputPaths, Outcome], lacking: dict[str, s
         raise extract_does_not_fit(
             "strict",
             f"the output would be without {', '.join(missing)}, which --strict does not allow",
-            "Nothing is delivered. Mend what does not fit, leave it out, or run without --strict.",
+            "Nothing is delivered. Correct what does not fit, leave it out, or run without --strict.",
         )
     differing = [f"    {extract}: {message}" for extract, message in lacking.items() if message]
     if differing:

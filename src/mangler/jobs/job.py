@@ -35,7 +35,7 @@ class Job:
 
 
 def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
-    """What came of each extract, in their order. A refusal of one does not stop the others.
+    """What happened to each extract, in their order. A refusal of one does not stop the others.
 
     `on_event` is called in the calling thread, or while one extract is cleaned, in the thread that reads it.
     """

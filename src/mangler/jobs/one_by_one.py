@@ -20,7 +20,7 @@ def clean_one_by_one(
     only_new: bool,
     on_event: OnEvent,
 ) -> list[Outcome]:
-    """What came of each extract, in their order."""
+    """What happened to each extract, in their order."""
     outcomes = []
     for paths in all_paths:
         outcome = skipped(paths, past) if only_new else None

@@ -27,7 +27,7 @@ class JobSettings:
 
 @dataclass
 class Outcome:
-    """What came of one extract: `result` where it was cleaned, `refusal` where it was not."""
+    """What happened to one extract: `result` where it was cleaned, `refusal` where it was not."""
 
     account: dict[str, Any]
     """In the shape of `--json`."""

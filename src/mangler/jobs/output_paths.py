@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from mangler.engine.run.overwriting import NamedFile, files_of, identity_of, refuse_overwriting
 from mangler.formats.location import PART_MARK, split_address
-from mangler.formats.registry import ending_of, is_only_read, parts_of, plain_path
+from mangler.formats.registry import ending_of, is_known_ending, is_only_read, parts_of, plain_path
 from mangler.language.mistake import Refusal, enumerate_names, file_trouble, reason, wrong_recipe
 
 if TYPE_CHECKING:
@@ -77,7 +77,7 @@ def _fitting(pattern: str) -> list[str]:
         raise file_trouble(
             "no-extracts",
             f"no file fits {files}",
-            "A pattern stands in quotes, with * for anything: 'extracts/*.csv'.",
+            "A pattern is written in quotes, with * for anything: 'extracts/*.csv'.",
         )
     return [one for path in fitting for one in (_parts_fitting(path, part) if part else [path])]
 
@@ -155,6 +155,13 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
             f"{to} is a file, and {len(extracts)} extracts need a folder",
             "Name a folder: --to clean/",
         )
+    folder_there = to.endswith("/") or Path(to).is_dir()
+    if len(extracts) > 1 and not folder_there and is_known_ending(plain_path(Path(to)).suffix):
+        raise wrong_recipe(
+            "several-extracts-one-file",
+            f"{to} is the name of a file, and here are {len(extracts)} extracts",
+            f"For one file that holds them all: --to {to} --together. For one file per extract: --to clean/",
+        )
     asides = Path(aside) if aside else None
     aside_folder = asides is not None and (len(extracts) > 1 or aside.endswith("/") or asides.is_dir())  # type: ignore[union-attr]
     all_paths = []
@@ -182,8 +189,8 @@ def plan_combined(
     if only_new and output is not None and output.exists():
         raise wrong_recipe(
             "file-exists",
-            f"{to} is there already, and only what is new would stand in it",
-            "Name another file, or leave out --only-new: then it is made of all extracts.",
+            f"{to} is there already, and only what is new would be in it",
+            "Name another file, or leave out --only-new: then it is made from all extracts.",
         )
     asides = Path(aside) if aside else None
     if asides is not None and len(extracts) > 1 and asides.exists() and not asides.is_dir():

@@ -41,7 +41,7 @@ def run_many(
     run_date: date | None = None,
     on_event: OnEvent = ignore,
 ) -> list[Outcome]:
-    """Cleans extracts with a recipe file, and says what came of each, in their order.
+    """Cleans extracts with a recipe file, and says what happened to each, in their order.
 
     `extracts` are files, folders, or patterns such as `extracts/*.csv`. `to` is a folder, or with `together` the one
     file that all rows go to. Rows set aside go beside the output, or to the folder `aside`. `workers` is how many

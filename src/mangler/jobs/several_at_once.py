@@ -37,7 +37,7 @@ def clean_several_at_once(
     only_new: bool,
     on_event: OnEvent,
 ) -> list[Outcome]:
-    """What came of each extract, in their order; so many processes work."""
+    """What happened to each extract, in their order; so many processes work."""
     queue = ExtractQueue(all_paths, past if only_new else None)
     outcomes: dict[int, Outcome] = {}
     finished = 0

@@ -32,7 +32,7 @@ def read_call(reader: Reader, function: str, start: int) -> Call:
         distinct = cursor.take_word("distinct")
         if function == "count" and cursor.peek() == "*":
             raise cursor.mistake(
-                "value-needed", "* is no value", "count() counts rows, count(x) values of x."
+                "value-needed", "* is not a value", "count() counts rows, count(x) values of x."
             )
     arguments: list[Expression] = []
     sorted_by, descending, where, language = None, False, None, None
@@ -68,7 +68,7 @@ def _starts_language(cursor: Cursor) -> bool:
 
 
 def _starts_where(cursor: Cursor) -> bool:
-    """Whether `where` comes next with a condition behind it; a column of that name stands in brackets."""
+    """Whether `where` comes next with a condition behind it; a column of that name is written in brackets."""
     before = cursor.mark()
     found = cursor.take_word("where") and cursor.peek() != ")"
     cursor.rewind(before)

@@ -42,7 +42,7 @@ def _read_class(cursor: Cursor) -> Characters:
         raise cursor.mistake(
             "not-a-character-class",
             f"a class of characters is expected here, found {cursor.found()}",
-            f'{advice}Classes are {", ".join(CLASS_WORDS)}; own characters stand in a text: "-/".',
+            f'{advice}Classes are {", ".join(CLASS_WORDS)}; own characters are in a text: "-/".',
         )
     cursor.take_word(word)
     return CharacterClass(word, cursor.span(start))

@@ -57,7 +57,7 @@ def refuse_call_of_if(reader: Reader) -> None:
     if len(parts) == 3:
         condition, then, other = (part.span.text for part in parts)
         advice = f"Write if {condition} then {then} else {other}."
-        raise cursor.mistake("foreign-operator", "if is no function", advice)
+        raise cursor.mistake("foreign-operator", "if is not a function", advice)
 
 
 def refuse_case_when(cursor: Cursor, name: Name) -> None:
@@ -65,7 +65,7 @@ def refuse_case_when(cursor: Cursor, name: Name) -> None:
     if name.span.text == "case" and cursor.peek_word() == "when":
         raise cursor.mistake(
             "foreign-operator",
-            "case when is no form of expressions here",
-            "Write if CONDITION then VALUE else VALUE; after else a further if may stand.",
+            "case when is not a form of expressions here",
+            "Write if CONDITION then VALUE else VALUE; after else a further if may follow.",
             name.span,
         )

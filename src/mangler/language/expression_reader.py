@@ -187,7 +187,7 @@ class _Reader:
                 raise cursor.mistake(
                     "missing-word",
                     f"( is expected here, found {cursor.found()}",
-                    f'The choices stand in round brackets: {left.span.text} in ("a", "b").',
+                    f'The choices are written in round brackets: {left.span.text} in ("a", "b").',
                 )
             if cursor.peek() != "(":
                 cursor.rewind(here)
@@ -284,8 +284,8 @@ class _Reader:
         if word in RESERVED:
             raise cursor.mistake(
                 "misplaced-word",
-                f"{word} cannot stand here",
-                f"A column of that name stands in brackets: [{word}].",
+                f"{word} cannot be here",
+                f"A column of that name is written in brackets: [{word}].",
             )
         if not word and cursor.peek() != "[":
             self.refuse_habits()
@@ -370,7 +370,7 @@ class _Reader:
                 better = "is null" if mark == "=" else "is not null"
                 raise self.cursor.mistake(
                     "null-comparison",
-                    f"{mark} null is never true: null is no value, and equals nothing",
+                    f"{mark} null is never true: null is not a value, and equals nothing",
                     f"Write {better}.",
                     side.span,
                 )

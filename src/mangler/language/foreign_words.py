@@ -233,6 +233,10 @@ FUNCTIONS: Mapping[str, str] = {
         ("to_timestamp", "to_datetime", "datetime", "parse_datetime"), 'timestamp({0}, "%d/%m/%Y %H:%M")'
     ),
     **dict.fromkeys(("strftime", "date_format", "dateformat"), 'format_date({0}, "%d/%m/%Y")'),
+    **dict.fromkeys(("month_name", "monthname"), 'format_date({0}, "%B")'),
+    **dict.fromkeys(("weekday_name", "day_name", "dayname"), 'format_date({0}, "%A")'),
+    **dict.fromkeys(("any", "any_null"), "any of ({all}) is null, or another condition"),
+    **dict.fromkeys(("all", "all_null"), "all of ({all}) is null, or another condition"),
     **dict.fromkeys(("dayofweek", "dow", "isodow"), "weekday({0})"),
     **dict.fromkeys(
         ("regexp_replace", "regex_replace", "re_sub", "gsub", "substitute"), "replace({0}, /…/, NEW)"
@@ -249,7 +253,7 @@ FUNCTIONS: Mapping[str, str] = {
         ("instr", "position", "find", "charindex", "indexof", "locate", "strpos"),
         "length(up_to({0}, {1})) + 1",
     ),
-    **dict.fromkeys(("lag", "prev"), "previous({0}), in make … within COLUMNS sorted by COLUMN"),
+    **dict.fromkeys(("lag", "prev", "shift"), "previous({0}), in make … within COLUMNS sorted by COLUMN"),
     **dict.fromkeys(("lead",), "next({0}), in make … within COLUMNS sorted by COLUMN"),
     **dict.fromkeys(("row_number", "rownumber", "rownum", "row"), "number rows as NAME, or extract_row()"),
     **dict.fromkeys(
@@ -297,6 +301,8 @@ FUNCTIONS: Mapping[str, str] = {
 }
 """What stands for a call of each of these functions; {0} is its first argument."""
 NAMES = ("COLUMN", "OTHER", "VALUE")
+UNIT_FIRST = ("date_trunc", "datetrunc", "dateadd", "date_add", "datediff", "date_diff")
+"""Functions that elsewhere take a unit of time as their first argument and the date as their last."""
 
 
 PHRASES: Mapping[str, str] = {
@@ -321,6 +327,10 @@ PHRASES: Mapping[str, str] = {
     **dict.fromkeys(
         ("fill na", "fill nulls", "fill null", "replace null", "replace nulls"), "fill {columns} with {text}"
     ),
+    **dict.fromkeys(("keep top", "keep head"), "keep first {number} rows"),
+    **dict.fromkeys(("keep bottom", "keep tail"), "keep last {number} rows"),
+    **dict.fromkeys(("require unique", "require distinct"), "require one row per {columns}"),
+    **dict.fromkeys(("require not", "require nonnull"), "require no nulls in {columns}"),
     **dict.fromkeys(("order by", "sort on"), "sort by {columns}"),
     **dict.fromkeys(("partition by",), "make NAME = EXPR within {columns}"),
     **dict.fromkeys(("text to", "split column", "split columns"), 'split {column} at ";" into columns'),
@@ -359,6 +369,8 @@ def form_for_function(name: str, arguments: Sequence[str]) -> str:
     if form is None:
         return ""
     count = len(arguments)
+    if count > 1 and arguments[0][0] in "\"'" and name.lower() in UNIT_FIRST:
+        arguments = arguments[:0:-1]
     if (
         name.lower() in ("substring", "substr", "mid")
         and count == 3
@@ -370,4 +382,6 @@ def form_for_function(name: str, arguments: Sequence[str]) -> str:
     if name.lower() in ("concat", "concatenate", "paste") and count:
         holes = "".join(one[1:-1] if one[0] in "\"'" else f"{{{one}}}" for one in arguments)
         return f'"{holes}", a text with holes'
-    return form.format(*arguments, *NAMES[count:] if count < len(NAMES) else ())
+    count = len(arguments)
+    names = (*arguments, *NAMES[count:])
+    return form.format(*names, all=", ".join(arguments) or "COLUMNS")

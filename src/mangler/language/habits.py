@@ -33,6 +33,8 @@ def unknown_verb(cursor: Cursor, names: Sequence[str], whole: Callable[[str], st
     family = [name for name in names if name.split()[0] == lower and name != lower]
     if lower in names and word != lower:
         return f'"{word}" is not a verb', f"Verbs are written small: {lower}. Usage: {usage(lower)}"
+    if lower == "require" and behind:
+        return f"{lower} what?", f"Write {_requirement(behind)}."
     if family:
         rest = cursor.source.text[cursor.offset + len(word) : cursor.end].split("\n")[0].strip()
         lists = [name for name in family if usage(name).startswith(f"{name} COLUMNS")]
@@ -54,6 +56,18 @@ def unknown_verb(cursor: Cursor, names: Sequence[str], whole: Callable[[str], st
         best = next(name for name in names if name == close[0] or name.split()[0] == close[0])
         return f'"{word}" is not a verb', f"Nearest: {best}. Usage: {usage(best)}"
     return f'"{word}" is not a verb', _all(names)
+
+
+def _requirement(rest: str) -> str:
+    """The statement that requires what is behind `require`."""
+    not_null = re.match(r"(.+?)\s+(?:is\s+)?not\s+(?:null|blank|empty)$", rest)
+    if not_null is not None:
+        return f"require no nulls in {not_null.group(1)}"
+    if re.match(r"(count|rows?)\b", rest):
+        return "require between NUMBER and NUMBER rows"
+    if re.fullmatch(r"[\w\s,\[\]?]+", rest) and not re.search(r"\b(is|in|between|and|or)\b", rest):
+        return f"require columns {rest}"
+    return f"require that {rest}"
 
 
 FUNCTION_CALLED = re.compile(r"\(\s*([^\W\d]\w*)?")

@@ -36,7 +36,7 @@ def read_matcher(cursor: Cursor) -> Text | Pattern:
     if starts_text(cursor):
         return read_text(cursor)
     word = cursor.peek_word()
-    advice = f'A text stands in quotes, "{word}", a pattern between slashes, /{word}/.' if word else ""
+    advice = f'A text is written in quotes, "{word}", a pattern between slashes, /{word}/.' if word else ""
     if not word:
         return read_text(cursor)
     raise cursor.mistake(
@@ -54,7 +54,7 @@ def read_wanted_pattern(cursor: Cursor) -> Pattern:
         raise cursor.mistake(
             "pattern-needed",
             f"a pattern is expected here, found {cursor.found()}",
-            "Patterns stand between slashes: /(\\d+)/.",
+            "Patterns are written between slashes: /(\\d+)/.",
         )
     return read_pattern(cursor)
 
@@ -86,7 +86,7 @@ def read_value(cursor: Cursor) -> Text | Number | Truth:
         raise cursor.mistake(
             "value-needed",
             f"a value is expected here, found {cursor.found()}",
-            f'A text stands in quotes: "{word}". Other values are numbers, true, false and null.',
+            f'A text is written in quotes: "{word}". Other values are numbers, true, false and null.',
         )
     return read_text(cursor)
 
@@ -106,7 +106,7 @@ def starts_names(cursor: Cursor) -> bool:
 
 
 def starts_value(cursor: Cursor) -> bool:
-    """Whether a literal comes next; null is no value where one may be left out."""
+    """Whether a literal comes next; null is not a value where one may be left out."""
     return starts_text(cursor) or starts_number(cursor) or cursor.peek_word() in ("true", "false")
 
 

@@ -104,7 +104,7 @@ class _Linker:
                 self.mistakes.append(
                     Mistake(
                         "verb-not-in-include",
-                        f"{inner.verb} stands in the recipe itself, not in a file that it includes",
+                        f"{inner.verb} is in the recipe itself, not in a file that it includes",
                         f"Move it into {statement.span.source.name}.",
                         SourceSpan(inner.span.source, inner.span.start, inner.span.start + len(inner.verb)),
                     )
@@ -186,7 +186,7 @@ class _Linker:
                     return Number(int(text) if whole else number, span)
             except (InvalidOperation, ValueError):
                 pass
-            self.wrong_given(name, f'"{text}" is no number')
+            self.wrong_given(name, f'"{text}" is not a number')
         elif isinstance(declared, Truth) and declared.value is not None:
             if text.lower() in ("true", "false"):
                 return Truth(text.lower() == "true", span)

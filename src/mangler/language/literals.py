@@ -13,6 +13,7 @@ from typing import Any
 from mangler.language.cursor import Cursor, is_word_start
 from mangler.language.source import SourceSpan
 
+PATTERN_GROUPS = "0123456789"
 ESCAPES = {"n": "\n", "t": "\t", "r": "\r", '"': '"', "\\": "\\", "{": "{", "}": "}"}
 LARGEST_COUNT = 10**18
 """Of rows, characters, columns: one more for each row of a file still has 64 bits."""
@@ -89,13 +90,13 @@ def read_template(cursor: Cursor, read_hole: Callable[[Cursor], Any] | None) -> 
         raise cursor.mistake(
             "typographic-quote",
             f"{quote} is a typographic quote",
-            "Texts stand in straight quotes: \"…\" or '…'.",
+            "Texts are written in straight quotes: \"…\" or '…'.",
         )
     if quote not in ('"', "'") or not quote:
         raise cursor.mistake(
             "text-needed",
             f"a text is expected here, found {cursor.found()}",
-            "Texts stand in quotes: \"…\" or '…'.",
+            "Texts are written in quotes: \"…\" or '…'.",
         )
     return _read_raw(cursor) if quote == "'" else _read_escaped(cursor, read_hole)
 
@@ -177,6 +178,8 @@ def _read_escape(cursor: Cursor, offset: int) -> tuple[str, int]:
     following = text[offset + 1 : offset + 2]
     if following in ESCAPES and following:
         return ESCAPES[following], offset + 2
+    if following in PATTERN_GROUPS and following and _is_after_pattern(cursor):
+        return "\\" + following, offset + 2
     if text.startswith("u{", offset + 1):
         close = text.find("}", offset, cursor.end)
         digits = text[offset + 3 : close] if close > 0 else ""
@@ -198,6 +201,14 @@ def _read_escape(cursor: Cursor, offset: int) -> tuple[str, int]:
         f'"\\{following.strip()}" is not an escape',
         'Known are \\n \\t \\r \\" \\\\ \\{ \\u{00A0}. A backslash itself is \\\\; in single quotes it needs nothing.',
         cursor.span(offset, offset + 2),
+    )
+
+
+def _is_after_pattern(cursor: Cursor) -> bool:
+    """Whether this is the text that takes the place of a pattern's matches: there \\1 is the pattern's first group."""
+    before = [token.spelling for token in cursor.tokens[-2:]]
+    return (
+        len(before) == 2 and len(before[0]) > 1 and before[0].startswith("/") and before[1] in ("with", ",")
     )
 
 
@@ -243,7 +254,7 @@ def read_number(cursor: Cursor) -> Number:
         raise cursor.mistake(
             "not-a-number",
             f'"{spelling}{text[offset]}" is neither a number nor a name',
-            "A column whose name starts with a digit stands in square brackets: [2nd firing].",
+            "A column whose name starts with a digit is written in square brackets: [2nd firing].",
             cursor.span(start, offset + 1),
         )
     cursor.take(offset - start)
@@ -289,13 +300,13 @@ def read_name(cursor: Cursor, after_comma: bool = False) -> Name:
         raise cursor.mistake(
             "column-name-needed",
             "a column name is expected here, found a text",
-            f"A name with other characters than letters, digits and _ stands in square brackets: [{text.value}].",
+            f"A name with other characters than letters, digits and _ is written in square brackets: [{text.value}].",
             text.span,
         )
     raise cursor.mistake(
         "column-name-needed",
         f"a column name is expected here, found {cursor.found()}",
-        "A name with other characters than letters, digits and _ stands in square brackets: [Fired at?].",
+        "A name with other characters than letters, digits and _ is written in square brackets: [Fired at?].",
     )
 
 

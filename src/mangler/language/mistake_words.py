@@ -9,6 +9,7 @@ MISTAKE_WORDS = frozenset(
         "unknown-language",
         "secret-missing",
         "secret-in-the-clear",
+        "not-a-count",
         "not-a-date",
         "columns-needed",
         "columns-in-definition",

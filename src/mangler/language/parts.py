@@ -56,7 +56,7 @@ def _read_position(cursor: Cursor) -> Number:
     number = read_whole_number(cursor)
     if number.value == 0:
         raise cursor.mistake(
-            "count-from-one", "nothing stands before position 0", "Positions count from 1.", number.span
+            "count-from-one", "nothing is before position 0", "Positions count from 1.", number.span
         )
     return number
 

@@ -73,12 +73,12 @@ def misplaced(items: Sequence[Item], verbs: Verbs) -> Iterator[Mistake]:
         if not proof.above:
             yield Mistake(
                 "test-without-step",
-                "no step stands above this test",
+                "no step is above this test",
                 "A test proves the step above it: move it under that step.",
                 _head(proof.test),
             )
         elif not 1 <= proof.count <= len(proof.above):
-            steps = "1 step stands" if len(proof.above) == 1 else f"{len(proof.above)} steps stand"
+            steps = "1 step is" if len(proof.above) == 1 else f"{len(proof.above)} steps are"
             yield Mistake(
                 "test-without-step",
                 f"{steps} above this test, and it says for {proof.count} steps",

@@ -80,7 +80,7 @@ def read_bytes(path: Path) -> bytes:
         raise file_trouble(
             "file-too-large",
             f"the recipe {path} is larger than {LARGEST >> 20} MB",
-            "Is it a recipe? A long table of values stands in a file of its own: map … from, lookup.",
+            "Is it a recipe? A long table of values is in a file of its own: map … from, lookup.",
         )
     return content
 
@@ -180,7 +180,7 @@ def _frame_mistakes(recipe: ParsedRecipe, failed: bool) -> list[Mistake]:
             mistakes.append(
                 Mistake(
                     "said-twice",
-                    f"{statement.verb} stands once in a recipe, and line {seen[statement.verb].line} has it",
+                    f"{statement.verb} is allowed once in a recipe, and line {seen[statement.verb].line} has it",
                     "Put its clauses into one statement.",
                     SourceSpan(source, statement.span.start, statement.span.start + len(statement.verb)),
                 )

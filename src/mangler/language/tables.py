@@ -121,8 +121,8 @@ def read_table_pair(source: Source, start: int, end: int, head: SourceSpan) -> t
         span = _content(source, *middles[1])
         raise wrong_recipe(
             "said-twice",
-            "becomes stands twice in this test",
-            'A cell that holds this word stands in quotes: "becomes".',
+            "becomes is there twice in this test",
+            'A cell that holds this word is written in quotes: "becomes".',
             span,
         )
     middle_start, middle_end = middles[0]
@@ -193,14 +193,14 @@ def _read_heads(source: Source, start: int, end: int) -> tuple[tuple[Head, ...],
         if word and word not in TYPE_WORDS:
             raise cursor.mistake(
                 "unknown-type",
-                f'"{word}" is no type of values',
-                f"Types are {', '.join(TYPE_WORDS)}. A name of several words stands in square brackets.",
+                f'"{word}" is not a type of values',
+                f"Types are {', '.join(TYPE_WORDS)}. A name of several words is written in square brackets.",
             )
         cursor.take_word(word)
         head = Head(name.value, word, SourceSpan(source, at, at + len(word)) if word else name.span)
         if any(head.name == other.name for other in heads):
             raise cursor.mistake(
-                "said-twice", f'the table has "{head.name}" twice', "Each column stands once.", name.span
+                "said-twice", f'the table has "{head.name}" twice', "Each column is allowed once.", name.span
             )
         heads.append(head)
         spellings.append(f"{name.span.text} {word}".rstrip())
@@ -210,7 +210,7 @@ def _read_heads(source: Source, start: int, end: int) -> tuple[tuple[Head, ...],
             raise cursor.mistake(
                 "missing-word",
                 f"| is expected here, found {cursor.found()}",
-                "Heads are separated by |; a name with other characters than letters, digits and _ stands in"
+                "Heads are separated by |; a name with other characters than letters, digits and _ is in"
                 " square brackets.",
             )
 

@@ -6,6 +6,7 @@ import re
 from typing import Any
 
 from mangler.language.cursor import Cursor
+from mangler.language.foreign_clauses import advice_in_any_statement, advice_on_clause
 from mangler.language.kinds import READERS, starts_names, starts_value
 from mangler.language.literals import starts_number, starts_text
 from mangler.language.mistake import Refusal, nearest
@@ -203,7 +204,7 @@ class _Walker:
 
     def said_twice(self, words: str) -> Refusal:
         return self.cursor.mistake(
-            "said-twice", f"{words} is said twice", "Each clause stands once in a statement."
+            "said-twice", f"{words} is said twice", "Each clause is allowed once in a statement."
         )
 
     def expected(self, words: str) -> Refusal:
@@ -218,8 +219,12 @@ class _Walker:
                 f"Take the comma before {word} out. {self.usage_advice()}",
                 cursor.span(start, start + len(word)),
             )
-        corrected = self.corrected(words)
-        advice = f"Write {corrected}." if corrected else self.usage_advice()
+        word = "" if cursor.at_end() else cursor.peek_word()
+        advice = advice_on_clause(self.verb, word)
+        corrected = "" if advice else self.corrected(words)
+        if corrected.endswith("…"):
+            advice = advice_in_any_statement(word, self.usage.all_words())
+        advice = advice or (f"Write {corrected}." if corrected else self.usage_advice())
         if cursor.at_end():
             return cursor.mistake("statement-ends", f"the statement ends where {words} is expected", advice)
         return cursor.mistake("missing-word", f"{words} is expected here, found {cursor.found()}", advice)
@@ -275,16 +280,21 @@ class _Walker:
         open_words = [w for clause in self.open_clauses for w in first_words(clause)]
         shown: list[str] = []
         if word in ("desc", "asc") and "descending" in self.usage.all_words():
-            way = "descending" if word == "desc" else "nothing: ascending is how it is if nothing is said"
+            way = "descending" if word == "desc" else "nothing: ascending is how it is by default"
             return cursor.mistake("unknown-clause", f'"{word}" is not a word of {self.verb}', f"Write {way}.")
         if word:
             message = f'"{word}" is not a clause of {self.verb}'
-            close = nearest(word, open_words)
+            meant = advice_on_clause(self.verb, word)
+            close = [] if meant else nearest(word, open_words)
+            corrected = self.corrected("by") if "by" in open_words and not meant and not close else ""
+            if corrected and not corrected.endswith("…"):
+                meant = f"Write {corrected}."
+            if not close:
+                meant = meant or advice_in_any_statement(word, self.usage.all_words())
+            if meant:
+                return cursor.mistake("unknown-clause", message, meant)
             advice = f"Nearest: {close[0]}. " if close else ""
             shown = close[:1]
-            corrected = self.corrected("by") if "by" in open_words else ""
-            if not close and corrected and not corrected.endswith("…"):
-                return cursor.mistake("unknown-clause", message, f"Write {corrected}.")
             if not close and cursor.tokens and cursor.tokens[-1].spelling not in open_words:
                 advice = self.clause_taken_for_item(open_words) or (
                     "If it is a further item of the list before it, a comma is missing. "
@@ -308,8 +318,9 @@ class _Walker:
     def usage_advice(self, *words: str) -> str:
         """What must be there, and the clauses that start with these words; the manual has the rest."""
         brief = brief_usage(self.usage, words)
-        more = "" if brief == self.usage.text else f" mangler manual {self.verb} has all of it."
-        return f"Usage: {brief}{more}"
+        if brief == self.usage.text:
+            return f"Usage: {brief}"
+        return f"Usage: {brief.removesuffix(' …')}; the whole of it: mangler manual {self.verb}"
 
     # Layout
 
@@ -346,7 +357,7 @@ KIND_WORDS = {
     "PARTS": "a list of names for the parts",
     "AMOUNT": "a number of rows, as 5 rows or 0.5%",
     "NAMING": "a text with the holes {column} and {n}",
-    "TABLE": "a small table, a line with the columns' names and a line a row",
+    "TABLE": "a small table, a line with the columns' names and one line per row",
 }
 
 

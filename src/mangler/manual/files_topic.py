@@ -15,7 +15,7 @@ where `read` does not say them, are detected at the start of the file and report
 - When more than a tenth of the rows do not fit the header, nothing is delivered, unless `tolerate` says so: the
   extract is likely to be read in the wrong way.
 - A file without any LF, whose lines end in CR, is read as if they ended in LF. A lone CR among other line ends is data.
-- A row with too few or too many fields, or with text after a closing quote, is set aside as it stands, or as `ragged`
+- A row with too few or too many fields, or with text after a closing quote, is set aside as it is, or as `ragged`
   says. Empty lines are no rows, but in a table of one column, where they are null.
 - Encodings: UTF-8 and UTF-16 with and without byte order mark, Windows-1252, Latin-1, and any that Python knows. Bytes
   that do not decode are an error with their row, and so are a NUL byte and a quote that is never closed.
@@ -34,13 +34,13 @@ where `read` does not say them, are detected at the start of the file and report
   recipes and rows set aside. One that is refused does not stop the others. `--workers N` cleans so many at once, with
   the same results.
 - `--together` makes one output of all extracts. Each is cleaned by itself: `group`, `sort` or `dedupe` see one extract
-  at a time. The rows follow each other in the order of the extracts; columns stand in the order in which they first
-  come, and null stands where an extract has none. A column that has another type in one of them is text. The delimiter
+  at a time. The rows follow each other in the order of the extracts; columns are in the order in which they first
+  come, and null is where an extract has none. A column that has another type in one of them is text. The delimiter
   is that of the first, if `write` does not say. Rows set aside go to `NAME.EXTRACT.aside.csv`. An extract that is
   refused is lacking, and the exit code says so; with `--strict` nothing is delivered then, nor where columns differ.
 - Every run that delivers or is refused is noted in `.mangler/history.db` beside the recipe, or where `--history`
   says: the recipe and the extract by their content, the summary, the warnings. Rehearsals and runs of the first
   rows are not. A history that cannot be written stops no run that delivers: the summary says so, and the exit code
-  is 4. `--only-new` passes over what the recipe has delivered before, by content; `mangler history` shows
+  is 4. `--only-new` skips what the recipe has delivered before, by content; `mangler history` shows
   past runs.
 """

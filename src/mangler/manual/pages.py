@@ -18,13 +18,13 @@ from mangler.manual.topics import TOPICS, Topic
 from mangler.steps import VERBS
 
 WHERE = (
-    "Only rows for which this is true, tested once a row before the statement; the others stay as they are, and so do"
+    "Only rows for which this is true, tested once per row before the statement; the others stay as they are, and so do"
     " rows for which it is null. `mangler manual expressions` shows what can be asked."
 )
 
 
 def overview() -> str:
-    """The first page: every verb and every topic, a line each."""
+    """The first page: every verb and every topic, one line each."""
     lines = [
         "# Mangler's reference",
         "",
@@ -74,7 +74,7 @@ def find(word: str) -> list[str]:
 
 
 def _pages_of_foreign(word: str) -> list[str]:
-    """The pages of what stands for a word from elsewhere: of a verb, or of functions."""
+    """The pages of what replaces a word from elsewhere: of a verb, or of functions."""
     line = VERBS_ELSEWHERE.get(word) or PHRASES.get(word, "")
     found = [
         verb_page(VERBS.declaration(name)) for name in VERBS.names() if f"{line} ".startswith(f"{name} ")
@@ -130,7 +130,7 @@ def function_page(name: str) -> str:
     function = FUNCTIONS[name]
     lines = [f"# {function.signature}", "", function.meaning, ""]
     if "[," in function.signature:
-        lines += ["What stands in brackets may be left out.", ""]
+        lines += ["What is written in brackets may be left out.", ""]
     lines += ["```", *(f"{expression}  →  {value}" for expression, value in function.examples), "```"]
     return "\n".join(lines) + "\n"
 
@@ -139,7 +139,7 @@ def functions_page() -> str:
     """Every function in a line, by family."""
     from mangler.expressions.registry import FAMILIES
 
-    lines = ["# functions", "", "Absent is null: a function of null is null where nothing else is said.", ""]
+    lines = ["# functions", "", "Absent is null: a function of null is null by default.", ""]
     for family, functions in FAMILIES.items():
         lines += [f"## {family}", ""]
         lines += [f"- `{f.signature}`: {first_sentence(f.meaning)}" for f in functions]
@@ -164,7 +164,7 @@ def aggregate_page(name: str) -> str:
         "",
     ]
     if "[" in aggregate.signature:
-        lines += ["What stands in brackets may be left out.", ""]
+        lines += ["What is written in brackets may be left out.", ""]
     for example in aggregate.examples:
         lines += ["```", *example_lines(example), "```", ""]
     return "\n".join(lines).rstrip("\n") + "\n"
@@ -181,7 +181,7 @@ def aggregates_page() -> str:
 
 AGGREGATES_TOGETHER = (
     "What brings the rows of a group together, in group, in pivot and in make … within. An argument is any expression"
-    " on the rows; what comes of an aggregate can be used in an expression like any value:"
+    " on the rows; what comes from an aggregate can be used in an expression like any value:"
     " `round(100 * sum(good) / count(), 1)`."
 )
 
@@ -213,7 +213,7 @@ def whole() -> str:
     parts = [overview().rstrip("\n")]
     parts += [_lower(topic_page(topic)) for topic in TOPICS]
     parts += [_lower(verb_page(VERBS.declaration(name))) for name in VERBS.names()]
-    parts += ["## Functions\n\nAbsent is null: a function of null is null where nothing else is said."]
+    parts += ["## Functions\n\nAbsent is null: a function of null is null by default."]
     parts += [_lower(_lower(function_page(name))) for name in all_functions()]
     parts += [f"## Aggregates\n\n{AGGREGATES_TOGETHER}"]
     parts += [_lower(_lower(aggregate_page(name))) for name in aggregate_names()]

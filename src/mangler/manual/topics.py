@@ -27,36 +27,36 @@ continue it, and blank lines do not end it.
 ends the statement above; a comment inside a statement is indented. Putting `#` before all of a statement's lines
 switches it off.
 
-Clauses may stand in any order, each once. The words of the language are not reserved: after a comma a word is
+Clauses may be in any order, each once. The words of the language are not reserved: after a comma a word is
 always the next item of the list, never a clause, and a list may end in a comma only where the statement ends.
 
 `mangler format` gives a recipe its one layout: a statement a line, clauses in the reference's order, a statement wider
 than 100 characters broken at its clauses. Comments stay, and blank lines between statements, of several one; blank
 lines inside a statement go.
 
-In a usage line, words in capitals stand for values, `[…]` may be left out, `(a|b)` is a choice, and `{…}, …` is a
+In a usage line, words in capitals mean values, `[…]` may be left out, `(a|b)` is a choice, and `{…}, …` is a
 list of the same form with commas between.
 """
 
 VALUES = """\
 - A text: `"…"` knows `\\n \\t \\r \\" \\\\ \\{ \\u{00A0}`; `'…'` is raw: no escapes, a quote inside is doubled. Texts
-  end on their line. Where a plain text is asked for, `{` stands in single quotes or as `\\{`.
+  end on their line. Where a plain text is asked for, `{` is written in single quotes or as `\\{`.
 - A number: `12`, `1_000`, `0.5`, `-3`. Further `true`, `false`, `null`.
-- A name: letters, digits and `_`, not starting with a digit. Any other column name stands in square brackets:
+- A name: letters, digits and `_`, not starting with a digit. Any other column name is written in square brackets:
   `[Fired at?]`; a `]` inside is doubled; `["Fired\\nat"]` knows escapes.
 """
 
 COLUMNS = """\
 COLUMNS is a list, with commas between, of
 
-- a name; `name?` is passed over when the extract has no such column
+- a name; `name?` is skipped when the extract has no such column
 - `*`, all columns
 - a pattern on names: `/_at$/`
 - `text columns`, `numeric columns`, `date columns`
 
 and then optionally `except` with more of the same. The order is the extract's, whatever the list's. A name that is
-not there is an error before any row is read; behind a step whose columns come of the data, `pivot` or `split … into
-columns` without a number, it is one as soon as they are known. `*`, patterns and families pass over columns that the
+not there is an error before any row is read; behind a step whose columns come from the data, `pivot` or `split … into
+columns` without a number, it is one as soon as they are known. `*`, patterns and families skip columns that the
 verb cannot work on, and the summary says so; a named one is an error.
 """
 
@@ -71,13 +71,13 @@ groups and `\\\\` is a backslash; single quotes take backslashes as they are.
 """
 
 NULLS = """\
-Null is no value; empty is a text of no characters; blank is null, empty, or white space only. An unquoted empty field
-of delimited text is null, a quoted one, `""`, is empty; all else, blanks too, is text as it stands. Writing keeps
-the difference.
+Null means that there is no value; empty is a text of no characters; blank is null, empty, or white space only. An
+unquoted empty field of delimited text is null, a quoted one, `""`, is empty; all else, blanks too, is text
+as it is. Writing keeps the difference.
 
 Words for nothing to null:
 
-- everywhere: `read nulls "-", "n/a", ""`, as the file is read; `""` stands for empty and blank fields
+- everywhere: `read nulls "-", "n/a", ""`, as the file is read; `""` means empty and blank fields
 - in some columns: `nullify "-", "none" in glazes, notes anycase`, as a step; in all texts: `nullify "-" in *`
 - where something else says so: `make result = null where cone is blank`
 
@@ -103,11 +103,11 @@ pattern must match all of it.
 """
 
 EXPRESSIONS = """\
-Expressions stand after `make NAME =`, `change … to`, `fill … with`, `where`, in the holes of texts, and, over what
+Expressions are after `make NAME =`, `change … to`, `fill … with`, `where`, in the holes of texts, and, over what
 aggregates make of several rows, in `group` and `pivot`. Types are checked before any row is read.
 
 - Values: columns by name, `"text"`, `12`, `0.5`, `true`, `false`, `null`, functions: `mangler manual functions`. A
-  column named `if`, `not`, `true`, `false` or `null`, or with other characters, stands in square brackets.
+  column named `if`, `not`, `true`, `false` or `null`, or with other characters, is written in square brackets.
 - Texts are put together with holes, `"{kiln} / {potter}"`; a hole takes numbers and dates too. A hole over null
   makes the whole text null; `{potter?}` puts nothing there instead.
 - From loose to tight: `if c then a else b`; `or`; `and`; `not`; comparisons; `+ -`; `* / %`; unary `-`; calls.
@@ -115,14 +115,14 @@ aggregates make of several rows, in `group` and `pivot`. Types are checked befor
   other types (would it convert), `matches /…/`, `contains`, `starts with`, `ends with`; each with `not`: `is not
   null`, `not in (…)`. They do not chain, and letter case counts: compare `lower(x)`, or ask `alike(a, b)`.
 - Several columns are tested alike with `all of (kiln, fired_on) is not null`, `any of (*) contains "?"`: between the
-  brackets stands a list of columns, and behind them what may follow a value.
+  brackets is a list of columns, and behind them what may follow a value.
 - Comparison or arithmetic with null is null, and a condition that is null counts as not met. `and` and `or` are
   null only where the other side does not settle it.
 - `+ - *` are exact on integers and decimals; `/` gives a float; `%` is what is left of a division that rounds down.
   Decimals keep their places: a sum the most of either, a product the sum of both, so that `0.10 * 3` is 0.30.
-  A division by zero, a result that has no place, a text that does not convert is a failure of its row: see `mangler
+  A division by zero, a result that does not fit, a text that does not convert is a failure of its row: see `mangler
   manual failures`. A branch that is not taken never fails.
-- `cell`, in `change`, is the value that stands there.
+- `cell`, in `change`, is the value that is there.
 """
 
 WITHIN = """\
@@ -140,7 +140,7 @@ themselves stay as they are, and where they are; `within all rows` takes the who
 - `number rows … within`, `keep first N rows within`, `keep last N rows within` and `dedupe … leaving
   first|last|fullest` go by the place of a row in its group.
 
-In an order nulls stand last, and equal rows as they stood. Rows that do not fit into `--memory` go to temporary files;
+In an order nulls are last, and equal rows keep their order. Rows that do not fit into `--memory` go to temporary files;
 only `join`, `list`, `median`, `quantile` and `count(distinct …)` need the values of one group in memory together.
 
 What a group is and what it brings together in one row is `mangler manual group`; `mangler manual aggregates` lists all.
@@ -148,21 +148,21 @@ What a group is and what it brings together in one row is `mangler manual group`
 
 FAILURES = """\
 Where a value cannot be made for a row, by a division by zero, a result that is too large, a text that does not
-convert, `failures` says what becomes of the row.
+convert, `failures` says what happens to the row.
 
-- `stop`: the default. The run reads to its end, delivers nothing, and tells of every failing step how many rows, which,
-  and why.
+- `stop`: the default. The run reads to its end, delivers nothing, and reports for every failing step how many
+  rows, which, and why.
 - `aside`: the extract row goes to the aside file, whole and once, as it was read, with the reason. What earlier steps
-  made of it is withdrawn. The balance counts it. Behind a step that must see all rows nothing can be set aside:
-  `aside` is refused there before any row is read, and stands in a step above it.
-- `null`: the cell becomes null; a value, as in `failures "unknown"`, stands there instead. The summary counts them.
+  made from it is withdrawn. The balance counts it. Behind a step that must see all rows nothing can be set aside:
+  `aside` is refused there before any row is read, and is in a step above it.
+- `null`: the cell becomes null; a value, as in `failures "unknown"`, is there instead. The summary counts them.
 - `keep`: the cell stays as it was, where the type does not change.
 
 `split` says it of parts: `too few` of a name that gets none, `too many` of parts that no name takes; `map` of values
 that its table does not have: `unmatched`; `lookup` of keys that the file does not have, or has several times:
 `unmatched`, `several`.
 
-Null is never a failure. Rows that `where` leaves out never fail. A condition of `where` that itself cannot be told
+Null is never a failure. Rows that `where` leaves out never fail. A condition of `where` that itself cannot be known
 stops the run; `keep rows`, `drop rows` and `set aside rows` take `failures` for it.
 """
 
@@ -171,8 +171,8 @@ ALL_ROWS = """\
   they have seen the last one. All others pass rows on as they come, and their memory does not grow with the
   extract.
 - The rows that wait, of `dedupe` also their keys, of `group` what its aggregates need, are held in memory, and the
-  work on them keeps to what `--memory` says: half of what the machine has if nothing is said, shared by two steps
-  where several follow each other. What goes beyond it stands in temporary files, in the folder that TMPDIR names,
+  work on them keeps to what `--memory` says: half of what the machine has by default, shared by two steps
+  where several follow each other. What goes beyond it is in temporary files, in the folder that TMPDIR names,
   without names: they are gone with the program, however it ends.
 - What comes out is the same, in the same order, however much memory there is. The values of one group must fit into
   memory, and those that a cell takes in, half of `--memory` or 2 GB, into a cell.
@@ -217,18 +217,18 @@ where the output, the rows set aside and the history go is said on the command l
 
 FINDINGS = """\
 `mangler profile FILE` reads a file once and says what is wrong with its columns, the worst first; with `--columns`
-it shows columns in full, and the steps that would mend them. `mangler draft FILE` makes a first recipe of these
+it shows columns in full, and the steps that would correct them. `mangler draft FILE` makes a first recipe of these
 steps.
 
 - White space: at the ends of cells, in runs inside them, and of kinds that nobody sees.
-- Words that stand for null: those that mean nothing else, as `n/a`, `null` or a dash; a word that recurs among
+- Words that mean null: those that mean nothing else, as `n/a`, `null` or a dash; a word that recurs among
   numbers or dates; a short word that recurs in columns with nothing else in common. Of the rest, as `none`, `tbc` or
   `unknown`, a person decides, and of every word among codes, names, values that are all unlike, or where it is as
   frequent as the other values. Numbers like `9999` far from all others are asked about, and so is a rare 0 beside
   measures that are well above it.
 - Letter case: spellings of a value that differ in nothing else. The most frequent one is kept, or the one in the
   case of all other values; an acronym, or a name with capitals inside, is never made small. Short words whose case
-  may be all that tells them apart, as `mW` and `MW`, are asked about.
+  may be all that distinguishes them, as `mW` and `MW`, are asked about.
 - Near variants: a rare value that is one slip away from a frequent one, or two in a long word; never by a digit, a
   plural or a short word. A person decides.
 - Free text, sentences and titles, gets white space steps only.
@@ -242,7 +242,7 @@ steps.
   offered. Of five or six digits a person decides; the question gives the reasons for a code and against it.
 - Numbers far out: a handful, three times the distance of the quartiles beyond them, on the logarithms too where none
   is below zero.
-- Of the table as a whole: rows that repeat, or repeat but for a key; a last row of totals; white space in names, and
+- Of the table as a whole: rows that repeat, or repeat except for a key; a last row of totals; white space in names, and
   columns that have none of their own; columns of 0 and 1, in one question for all; a number that only counts the
   rows; columns that could be the key; columns that follow from another; columns of one value, or of none.
 
@@ -250,16 +250,16 @@ A step is on where no careful person would refuse it. Everything else is a quest
 in a draft.
 
 Every step was tried on the column's values, after the sure ones before it: the number beside it is that of the
-cells which it changed. Counts are exact, but for distinct values beyond 100,000 in a column (fewer where there are
-more than 40 columns): those are estimated from a sample that depends on the values alone, as is what is told of
+cells which it changed. Counts are exact, except for distinct values beyond 100,000 in a column (fewer where there are
+more than 40 columns): those are estimated from a sample that depends on the values alone, as is what is reported
 them, and marked with `~` or "about". Memory is bounded whatever the size of the file.
 """
 
 DRIFT = """\
 `mangler check RECIPE FILE …`, and every `mangler run` that delivers, hold an extract against the last ten delivered
-ones of the same recipe and of the same name but for its digits: `clayworks-week-20.csv` against
+ones of the same recipe and of the same name except for its digits: `clayworks-week-20.csv` against
 `clayworks-week-19.csv`. Each content counts once. `check` runs the recipe and writes nothing: what would stop a
-run, and how many rows it would set aside, is told too. With no earlier run that is all.
+run, and how many rows it would set aside, is reported too. With no earlier run that is all.
 
 - Columns gone, new, moved, or renamed: another name that is like the old one, or the same values.
 - Another delimiter or encoding; quotes round every field where there were few; less than 0.4 or more than 2.5
@@ -295,7 +295,7 @@ TOPICS = (
         "values", "Texts, numbers and names.", VALUES, ("text", "number", "name", "value", "texts", "numbers")
     ),
     Topic("columns", "Lists of columns, with patterns and families.", COLUMNS, ("except", "column")),
-    Topic("patterns", "What stands between slashes.", PATTERNS, ("pattern", "groups", "flags")),
+    Topic("patterns", "What is written between slashes.", PATTERNS, ("pattern", "groups", "flags")),
     Topic("nulls", "Null, empty and blank, and the ways between them.", NULLS, ("null", "empty", "blank")),
     Topic(
         "expressions",
@@ -327,10 +327,10 @@ TOPICS = (
         WITHIN,
         ("previous", "next", "running", "rank", "window", "windows", "group of rows", "share", "cumulative"),
     ),
-    Topic("failures", "What becomes of rows whose value cannot be made.", FAILURES, ("failure", "set aside")),
+    Topic("failures", "What happens to rows whose value cannot be made.", FAILURES, ("failure", "set aside")),
     Topic(
         "drift",
-        "What is told of an extract that is not like the last ones.",
+        "What is reported about an extract that is not like the last ones.",
         DRIFT,
         ("check", "history", "strict", "warnings"),
     ),

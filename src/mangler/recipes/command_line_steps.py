@@ -19,15 +19,15 @@ from mangler.language.statement_reader import read_statement
 from mangler.steps import VERBS
 
 NO_STEP = {
-    "parameter": "It stands in a recipe, which --recipe names.",
-    "define": "It stands in a recipe, which --recipe names.",
-    "import": "It stands in a recipe, which --recipe names.",
-    "include": "It stands in a recipe, which --recipe names.",
+    "parameter": "It belongs in a recipe, which --recipe names.",
+    "define": "It belongs in a recipe, which --recipe names.",
+    "import": "It belongs in a recipe, which --recipe names.",
+    "include": "It belongs in a recipe, which --recipe names.",
     "read": "How a file is read is said with --read, or in the recipe.",
     "mangler": "Every recipe has it; mangler try --save puts it in front of a new one.",
-    "write": "Nothing is written here. It stands in a recipe.",
-    "tolerate": "Nothing is delivered here. It stands in a recipe.",
-    "test": "Tests stand in a recipe, under their steps; mangler test runs them.",
+    "write": "Nothing is written here. It belongs in a recipe.",
+    "tolerate": "Nothing is delivered here. It belongs in a recipe.",
+    "test": "Tests are in a recipe, under their steps; mangler test runs them.",
 }
 
 
@@ -56,7 +56,7 @@ def read_steps(texts: Sequence[str]) -> list[Statement]:
                 mistakes.append(
                     Mistake(
                         "not-a-step",
-                        f"{statement.verb} is no step that could be tried",
+                        f"{statement.verb} is not a step that could be tried",
                         NO_STEP[statement.verb],
                         SourceSpan(source, start, start + len(statement.verb)),
                     )

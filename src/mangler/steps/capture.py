@@ -46,16 +46,16 @@ if TYPE_CHECKING:
 DECLARATION = Declaration(
     name="capture",
     usage="capture COLUMN by PATTERN [into NAMES] [in place] [failures (stop|aside|null|VALUE)] [where CONDITION]",
-    meaning="Puts what the groups of a pattern match into new columns, one a group, at the first place in the cell"
+    meaning="Puts what the groups of a pattern match into new columns, one per group, at the first place in the cell"
     " where the pattern is found. A group that took no part is null. A blank cell has nothing to capture: its new"
     " columns are null and nothing fails.",
     clauses={
         "into": "The names of the new columns, one per group, in the order of their opening brackets; _ for one that is"
         " not wanted. Without it every group names its own column: (?<temperature>\\d+).",
-        "in place": "The new columns take the source's place; without it they stand right after it.",
-        "failures": "What becomes of a cell in which the pattern is not found: null (the default, counted) or a text"
+        "in place": "The new columns take the source's place; without it they are right after it.",
+        "failures": "What happens to a cell in which the pattern is not found: null (the default, counted) or a text"
         " goes into the new columns; aside sets the row aside; stop, the default with in place, delivers nothing and"
-        " tells the rows.",
+        " reports the rows.",
     },
     examples=(
         Example(
@@ -80,7 +80,7 @@ DECLARATION = Declaration(
             "pieces | piece | made\nbowl=4 | bowl | 4\nplate | plate | null",
         ),
     ),
-    notes="For what stands before, after or between two marks, the functions up_to, past and inside say it in words:"
+    notes="For what is before, after or between two marks, the functions up_to, past and inside say it in words:"
     ' make batch = inside(notes, "batch:", "end of batch").',
     counters=(*CHANGES, *CONDITION, *FAILED, *MISSES, "unmatched"),
 )
@@ -146,7 +146,7 @@ class Capture(RowStep):
     def _told_of_unmatched(self, tally: Tally) -> str:
         cells = "1 cell does" if tally.counts["unmatched"] == 1 else f"{tally.counts['unmatched']:,} cells do"
         what = "null" if self.policy.literal is None else f'"{self.policy.literal.value}"'
-        return f"{cells} not match the pattern, and {what} stands in the new columns"
+        return f"{cells} not match the pattern, and {what} is in the new columns"
 
 
 def bind(statement: Statement, schema: Schema) -> Capture:

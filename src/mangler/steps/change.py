@@ -28,7 +28,7 @@ from mangler.table.tally import Tally
 DECLARATION = Declaration(
     name="change",
     usage="change COLUMNS to EXPR [where CONDITION] [failures (stop|aside|null|keep|VALUE)]",
-    meaning="Gives the cells of several columns new values by one expression, in which `cell` is the value that stands"
+    meaning="Gives the cells of several columns new values by one expression, in which `cell` is the value that is"
     " there. Other columns can be named; all are as they were before the statement.",
     clauses={
         "failures": f"{FAILURES}; null or a value puts that into the cell; keep leaves the cell as it is.",

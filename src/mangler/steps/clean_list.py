@@ -24,15 +24,15 @@ DECLARATION = Declaration(
     name="clean list",
     usage="clean list COLUMNS at MATCHERS [with TEXT] [without MATCHERS] [without first MATCHERS]"
     " [keep empty] [unique] [sorted] [first NUMBER] [anycase] [where CONDITION]",
-    meaning="Mends delimited lists inside their cells: parts are trimmed, empty ones go, and the rest is put together"
-    " again. A cell with nothing left is null. Any of several delimiters ends a part.",
+    meaning="Corrects delimited lists inside their cells: parts are trimmed, empty ones go, and the rest is put"
+    " together again. A cell with nothing left is null. Any of several delimiters ends a part.",
     clauses={
-        "with": "The text put between the parts; if nothing is said, the delimiter itself, which must then be one"
+        "with": "The text put between the parts; by default, the delimiter itself, which must then be one"
         " text.",
         "without": "Parts that are one of these as a whole go, white space around them ignored.",
         "without first": "Of these only the first that a list holds goes, one for each that is named.",
         "keep empty": "Empty parts stay.",
-        "unique": "Of parts that stand twice only the first stays.",
+        "unique": "Of parts that are there twice only the first stays.",
         "sorted": "Parts in ascending order of their characters.",
         "first": "Only so many parts stay, after all else is done.",
         "anycase": "Delimiters, unwanted parts, doubles and sorting go by letters in any case; a pattern takes the"

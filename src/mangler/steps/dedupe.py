@@ -34,13 +34,13 @@ from mangler.table.tally import Tally
 DECLARATION = Declaration(
     name="dedupe",
     usage="dedupe [by COLUMNS] [leaving (first|last|fullest)] [sorted by {COLUMN [descending]}, …] [anycase]",
-    meaning="Of rows that are alike in all columns only one stays, where it stood. Null is like null.",
+    meaning="Of rows that are alike in all columns only one stays, where it was. Null is like null.",
     clauses={
         "by": "Only these columns are compared.",
         "leaving": "Which of them stays: first (the default), last, or fullest, the one with the fewest nulls and blank"
         " texts, of several such the first. With leaving first, and without sorted by, rows go on as they come, so that"
         " steps after it can set rows aside; 24 bytes of memory are taken for each different key.",
-        "sorted by": "The order that says which row is the first or the last: equal ones as they stand, nulls last.",
+        "sorted by": "The order that says which row is the first or the last: equal ones as they come, nulls last.",
         "anycase": "Texts are alike in any letter case.",
     },
     examples=(

@@ -35,13 +35,13 @@ DECLARATION = Declaration(
     name="join",
     usage="join COLUMNS with TEXT into NAME [nulls (skip|null|VALUE)] [blanks skip] [in place] [where CONDITION]",
     meaning="Joins the values of columns, row by row, with a text between them, in the order in which the columns are"
-    " named; those that *, a pattern or a family brings stand in the extract's order. Other types than text are"
+    " named; those that *, a pattern or a family brings are in the extract's order. Other types than text are"
     " spelled as they would be written. Null in all columns gives null.",
     clauses={
-        "nulls": "skip (the default) leaves a null out, and the text beside it; a value stands for each null; null"
+        "nulls": "skip (the default) leaves a null out, and the text beside it; a value replaces each null; null"
         " makes the whole null where any is.",
         "blanks skip": "A text that is empty, or all white space, is left out like a null.",
-        "in place": "The new column takes the place of the first of them, and all of them go; without it it stands"
+        "in place": "The new column takes the place of the first of them, and all of them go; without it it is"
         " right after the last of them.",
     },
     examples=(
@@ -58,7 +58,7 @@ DECLARATION = Declaration(
         ),
     ),
     notes='For anything freer make has texts with holes: make label = "{last_name}, {first_name} ({kiln})". A hole may'
-    ' be optional, with what stands beside it: "{item}{" ({kiln})"?}" has no brackets where kiln is null.',
+    ' be optional, with what is beside it: "{item}{" ({kiln})"?}" has no brackets where kiln is null.',
     counters=(*CHANGES, *CONDITION),
 )
 

@@ -33,7 +33,7 @@ ALL_STAY = "changed nothing: no group has more rows"
 
 @dataclass(frozen=True)
 class KeepFirst(OrderedStep[int]):
-    """Of the whole table as it stands. The state is a number of rows."""
+    """Of the whole table as it is. The state is a number of rows."""
 
     schema: Schema
     count: int

@@ -41,7 +41,7 @@ DECLARATION = Declaration(
     usage="make {NAME = EXPR}, … [within COLUMNS|within all rows] [sorted by {COLUMN [descending]}, …]"
     " [after COLUMN|first|last] [where CONDITION] [failures (stop|aside|null|VALUE)]",
     meaning="Makes new columns of expressions, or gives columns that are there new values. All its expressions see the"
-    " values from before it. New columns stand last by default. With within, an expression can use aggregates, which"
+    " values from before it. New columns are last by default. With within, an expression can use aggregates, which"
     " see the rows of the row's group: made / sum(made). With sorted by as well, it can use the rows beside its own:"
     " previous(x), next(x), running(sum(x)), rank(). The rows stay as they are, and where they are. where then"
     " says which rows get a value, and which rows the group has.",
@@ -49,9 +49,9 @@ DECLARATION = Declaration(
         "within": WITHIN,
         "within all rows": "The whole table is one group.",
         "sorted by": SORTED_BY,
-        "after": "New columns stand right after this one.",
-        "first": "New columns stand before all others.",
-        "last": "New columns stand after all others, as they do if nothing is said.",
+        "after": "New columns are right after this one.",
+        "first": "New columns are before all others.",
+        "last": "New columns are after all others, the default.",
         "failures": f"{FAILURES}; null or a value puts that into the cell.",
     },
     examples=(
@@ -122,7 +122,7 @@ class Make(RowStep):
         failures: Sequence[Failure],
         tally: Tally,
     ) -> tuple[Batch, Tally]:
-        """The rows with what is made of them; `seen` are the columns that expressions see, under these names."""
+        """The rows with what is made from them; `seen` are the columns that expressions see, under these names."""
         values = []
         failures = list(failures)
         for made in self.made:

@@ -6,6 +6,6 @@ DECLARATION = Declaration(
     name="mangler",
     usage="mangler NUMBER [TEXT]",
     meaning="Says which version of the language the recipe is written in, and what the recipe is called."
-    " It stands first in every recipe file.",
+    " It is first in every recipe file.",
     is_step=False,
 )

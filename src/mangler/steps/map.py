@@ -51,10 +51,10 @@ DECLARATION = Declaration(
     " Null stays null. What is put in is a text or null.",
     clauses={
         "from": "A delimited file with the table, found relative to the recipe: its first two columns, or the two that"
-        " are named, the one to look in first. A key that stands there twice is refused.",
+        " are named, the one to look in first. A key that is there twice is refused.",
         "anycase": "Values match in any letter case.",
         "near": NEAR,
-        "unmatched": "What becomes of values that the table does not have: keep (the default) leaves them, null and a"
+        "unmatched": "What happens to values that the table does not have: keep (the default) leaves them, null and a"
         " text put that in their place, aside sets the row aside, stop delivers nothing. The summary counts them and"
         " shows the first few, with what they are near to.",
         "nulls": "Words that mean null in the file that from names. Without it, those of the recipe's read"
@@ -254,7 +254,7 @@ def _pairs(
         )
     if reference.unfit:
         raise wrong_recipe(
-            "row-unfit", f"{reference.name}, {reference.unfit[0]}", "Mend this row of the table.", span
+            "row-unfit", f"{reference.name}, {reference.unfit[0]}", "Correct this row of the table.", span
         )
     if len(reference) > MOST_PAIRS:
         raise wrong_recipe(
@@ -274,7 +274,7 @@ def _pairs(
             raise wrong_recipe(
                 "key-twice",
                 f'{reference.name} has "{key}" twice, in lines {lines[bare]} and {line}',
-                "Take one of them out: which is meant cannot be told.",
+                "Take one of them out: which is meant cannot be known.",
                 span,
             )
         lines[bare] = line
@@ -293,7 +293,7 @@ def check(statement: Statement) -> list[Mistake]:
             mistakes.append(
                 Mistake(
                     "said-twice",
-                    f"{key.span.text} stands twice in this table",
+                    f"{key.span.text} is there twice in this table",
                     "Take one of the pairs out.",
                     key.span,
                 )

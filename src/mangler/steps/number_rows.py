@@ -29,8 +29,9 @@ from mangler.table.tally import Tally
 DECLARATION = Declaration(
     name="number rows",
     usage="number rows as NAME [within COLUMNS|within all rows] [sorted by {COLUMN [descending]}, …] [from NUMBER]",
-    meaning="Numbers the rows as they stand here, one after the other, in a new column that stands last. With within"
-    " each group has numbers of its own, with sorted by in another order; the rows stay where they are.",
+    meaning="Numbers the rows in the order in which they come here, one after the other, in a new column that is"
+    " last. With within each group has numbers of its own, with sorted by in another order; the rows stay"
+    " where they are.",
     clauses={
         "within": WITHIN,
         "within all rows": "The whole table is one group.",

@@ -19,7 +19,7 @@ DECLARATION = Declaration(
     " [skip last NUMBER] [escape TEXT] [nulls TEXTS] [comment TEXT]"
     " [ragged (aside|stop|pad)] [guard formulas]",
     meaning="Says how the extract is to be read. What is not said is detected from the file and reported in the"
-    " summary. It stands once, anywhere in the recipe. A clause that means nothing for the format of an extract is"
+    " summary. It is allowed once, anywhere in the recipe. A clause that means nothing for the format of an extract is"
     " ignored with a remark, so that one recipe reads text and workbooks; beside format it is a mistake.",
     clauses={
         "format": "What the file is, where its content and its name do not show it: text (delimited or of fixed"
@@ -36,9 +36,9 @@ DECLARATION = Declaration(
         " around a value are padding and belong to no cell; a cell of nothing else is null. The last column takes"
         " the rest of its line.",
         "quote": 'The one character round fields that hold delimiters or line breaks; without it, ".',
-        "encoding": "utf-8, utf-16, windows-1252, latin-1 or any that Python knows; without it, found out.",
+        "encoding": "utf-8, utf-16, windows-1252, latin-1 or any that Python knows; without it, detected.",
         "header row": "The line that holds the columns' names, as an editor counts lines: empty lines and comments"
-        " count too, skipped lines do not. Lines above it are passed over. Without it, the first line that is neither"
+        " count too, skipped lines do not. Lines above it are skipped. Without it, the first line that is neither"
         " empty nor a comment.",
         "header absent": "The file has no header: the columns are column_1, column_2, … or as called.",
         "header rows": "On how many lines the names are. Those of one column are put together with a space; above,"
@@ -47,13 +47,13 @@ DECLARATION = Declaration(
         "names completed": "A column without a name gets one by its place, column_3; the second of two columns with"
         " the same name gets a number, speed_2. Where all rows have one field more than the header, the first column"
         " is the one without a name.",
-        "skip": "How many lines at the top of the file are passed over.",
-        "skip last": "How many rows at the end of the file are passed over, totals for example.",
+        "skip": "How many lines at the top of the file are skipped.",
+        "skip last": "How many rows at the end of the file are skipped, totals for example.",
         "escape": 'The character that takes any meaning from the one after it: escape "\\\\" for a backslash.',
-        "nulls": "Words that stand for null in any column, matched as whole cells, white space around them"
+        "nulls": "Words that mean null in any column, matched as whole cells, white space around them"
         ' ignored. "" makes blank and empty fields null as well.',
-        "comment": "Lines that start with this text are passed over.",
-        "ragged": "What becomes of rows with too few or too many fields: aside (the default) sets them aside,"
+        "comment": "Lines that start with this text are skipped.",
+        "ragged": "What happens to rows with too few or too many fields: aside (the default) sets them aside,"
         " pad fills up short ones with nulls and sets long ones aside, stop delivers nothing.",
         "guard formulas": "Takes the ' off that write guard formulas put in front of texts such as '=1+1.",
     },

@@ -40,7 +40,7 @@ def check(statement: Statement) -> list[Mistake]:
         )
     if sum(isinstance(item, EveryColumn) for item in selector.included) > 1:
         mistakes.append(
-            Mistake("said-twice", "* stands once: it is all the rest", "Leave one * out.", selector.span)
+            Mistake("said-twice", "* is allowed once: it is all the rest", "Leave one * out.", selector.span)
         )
     return mistakes
 
@@ -65,7 +65,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnChoice:
         raise wrong_recipe(
             "no-columns",
             f"{', '.join(quote_name(schema.names[index]) for index in rest)}: not named, so without a place",
-            "Add * where the rest should stand; drop columns takes columns away.",
+            "Add * where the rest should be; drop columns takes columns away.",
             selector.span,
         )
     order = [i for star, found in zip(stars, picked, strict=True) for i in (rest if star else found)]

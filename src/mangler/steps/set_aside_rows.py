@@ -22,7 +22,7 @@ DECLARATION = Declaration(
     meaning="Sets the rows aside that meet a condition: each extract row goes to the aside file whole, as it was read,"
     " with the reason. Where an earlier step made several rows of it, they are all withdrawn.",
     clauses={
-        "because": "The reason, as it stands in the aside file.",
+        "because": "The reason, as it is in the aside file.",
         "failures": FAILURES,
     },
     examples=(

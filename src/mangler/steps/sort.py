@@ -21,14 +21,14 @@ from mangler.table.tally import Tally
 DECLARATION = Declaration(
     name="sort",
     usage="sort by {COLUMN [descending]}, … [anycase] [nulls first|nulls last]",
-    meaning="Puts the rows in the order of one or more columns, ascending where nothing else is said; descending"
-    " belongs to its column. Rows that are equal in them stay as they stood. Texts go by code point, so that"
+    meaning="Puts the rows in the order of one or more columns, ascending by default; descending"
+    " belongs to its column. Rows that are equal in them keep their order. Texts go by code point, so that"
     " numbers that are text are no numbers: convert them first.",
     clauses={
         "descending": "The column before it in descending order.",
         "anycase": "Letter case does not count.",
-        "nulls first": "Nulls stand before all values, in descending order too.",
-        "nulls last": "Nulls stand after all values, in descending order too; so it is if nothing is said.",
+        "nulls first": "Nulls are before all values, in descending order too.",
+        "nulls last": "Nulls are after all values, in descending order too; this is the default.",
     },
     examples=(
         Example(

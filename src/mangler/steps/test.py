@@ -16,7 +16,7 @@ DECLARATION = Declaration(
     "Cells are separated by `|` and taken without the blanks around them. A cell that starts with a quote is a"
     ' text with escapes, so `" 007"` keeps its blank; an empty cell or `null` is null, `""` is empty. A `#` in a'
     " table is no comment. A head may state a type, `made integer`: then the column is given so, or proved so. A"
-    ' line `aside "reason"` in the second table stands for a row set aside. A test under a step that is switched off'
+    ' line `aside "reason"` in the second table means a row set aside. A test under a step that is switched off'
     " is off with it.",
     clauses={"for": "Proves the last so many steps above, one after the other, instead of one."},
     is_step=False,

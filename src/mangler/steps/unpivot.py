@@ -29,7 +29,7 @@ DECLARATION = Declaration(
     name="unpivot",
     usage="unpivot COLUMNS into NAMES [drop nulls]",
     meaning="Makes rows of columns: one row for each of them, with its name in the first of two new columns and its"
-    " value in the second. They stand where the first of the columns stood, and those go; the others repeat. All"
+    " value in the second. They are where the first of the columns was, and those go; the others repeat. All"
     " must have one type.",
     clauses={"drop nulls": "Values that are null get no row."},
     examples=(

@@ -18,7 +18,7 @@ DECLARATION = Declaration(
     " [compression (gzip|bzip2|xz|zstd|zip|snappy|lz4|brotli|none)] [delimiter TEXT] [quotes (sparing|always)]"
     " [widths NUMBERS] [nulls TEXT] [encoding TEXT] [line ends (lf|crlf)] [by NAMES] [named EXPR] [guard formulas]",
     meaning="Says how the cleaned table is to be written. The ending of the output's name says what is not said here,"
-    " .parquet or .csv.gz; what that leaves open is as in the extract, in UTF-8. It stands once, anywhere in the"
+    " .parquet or .csv.gz; what that leaves open is as in the extract, in UTF-8. It is allowed once, anywhere in the"
     " recipe. A clause that means nothing for the output's format is ignored with a remark; beside format it is a"
     " mistake.",
     clauses={
@@ -29,7 +29,7 @@ DECLARATION = Declaration(
         " default).",
         "delimiter": "The text between fields, mostly one character. A comma where the extract's columns are aligned"
         " by spaces.",
-        "widths": "How many characters wide each column is, without a delimiter: widths 8, 12, 3. Numbers stand to the"
+        "widths": "How many characters wide each column is, without a delimiter: widths 8, 12, 3. Numbers are to the"
         " right, everything else to the left. A cell with more characters, or with a line break, is refused with its"
         " row.",
         "by": "One file per value of these columns, in a folder that has the output's name without its ending. The"
@@ -60,7 +60,7 @@ def check(statement: Statement) -> list[Mistake]:
             Mistake(
                 "nulls-word",
                 "the word for null holds a quote or a line break",
-                "It stands without quotes, so it can hold neither.",
+                "It is without quotes, so it can hold neither.",
                 nulls.span,
             )
         )

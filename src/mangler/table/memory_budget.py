@@ -99,5 +99,5 @@ def _no_room(error: OSError) -> Refusal:
     return file_trouble(
         "no-temporary-file",
         f"the temporary file for rows that do not fit into memory makes trouble: {message}",
-        f"It stands in {tempfile.gettempdir()}. TMPDIR names another folder; --memory allows more memory.",
+        f"It is in {tempfile.gettempdir()}. TMPDIR names another folder; --memory allows more memory.",
     )

@@ -15,7 +15,7 @@ import numpy.typing as npt
 Positions: TypeAlias = npt.NDArray[np.int64]
 ORDINAL_BITS = 40
 Run: TypeAlias = tuple[int, int]
-"""A partition and how many rows came of it."""
+"""A partition and how many rows came from it."""
 
 
 def positions_of(partition: int, count: int) -> Positions:

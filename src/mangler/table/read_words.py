@@ -11,7 +11,7 @@ MOST_NAMED = 40
 
 
 def read_statement(settings: ReadSettings) -> str:
-    """`read delimiter ";" header row 3`; empty where nothing is said."""
+    """`read delimiter ";" header row 3`; empty by default."""
     clauses = _clauses(settings)
     return f"read {' '.join(clauses)}" if clauses else ""
 

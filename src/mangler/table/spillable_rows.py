@@ -90,7 +90,7 @@ class SpillableRows:
         self.size = 0
         self.rows = 0
         self.runs: list[Run] = []
-        """Which partitions the rows came of, in their order."""
+        """Which partitions the rows came from, in their order."""
         self.origin = MixedOrigin()
 
     def add(self, batch: Batch, partition: int = 0) -> None:

@@ -1,7 +1,7 @@
 """The types in which files hold their columns, and the ones in which steps see them.
 
 A column that no step changes is written in the very type that it was read in. Steps know one type of integers, of
-floats, of texts; so a column is read into the type that steps work on, and its `stored` type says what becomes of it
+floats, of texts; so a column is read into the type that steps work on, and its `stored` type says what happens to it
 when it is written. Both ways are exact.
 """
 
@@ -46,7 +46,7 @@ def to_worked(array: ColumnArray, column: Column) -> ColumnArray:
 
 
 def to_stored(array: ColumnArray, column: Column) -> ColumnArray:
-    """The cells as they are written. Raises ArrowInvalid where one has no place in the type."""
+    """The cells as they are written. Raises ArrowInvalid where one does not fit in the type."""
     target = arrow_type(column)
     return array if array.type == target else _encoded(array, target)
 

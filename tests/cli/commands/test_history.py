@@ -86,9 +86,9 @@ def test_only_what_is_new_by_content_is_delivered(work: Path) -> None:
     done = mangler(*words, cwd=work)
     assert done.returncode == 0
     text = said(done)
-    assert "in/renamed.csv is passed over: run 1 of" in text and "to out/a.csv" in text
+    assert "in/renamed.csv is skipped: run 1 of" in text and "to out/a.csv" in text
     assert text.count("Delivered") == 1 and "Delivered out/b.csv" in text
-    assert "3 extracts: 1 delivered, 0 not delivered, 2 passed over" in text
+    assert "3 extracts: 1 delivered, 0 not delivered, 2 skipped" in text
     (work / "r.mangler").write_text(f"{RECIPE}recase * upper\n")
     assert "the recipe has changed since" in said(mangler(*words, cwd=work))
     answer = json.loads(mangler(*words, "--json", cwd=work).stdout)
@@ -109,7 +109,7 @@ def test_a_history_of_its_own_place(work: Path) -> None:
     assert len(runs(work, "--history", "h.db")) == 1
     (work / "text.db").write_text("no database\n" * 50)
     done = mangler(*words[:-1], "text.db", cwd=work)
-    assert done.returncode == 3 and "is no history of Mangler" in said(done)
+    assert done.returncode == 3 and "is not a history of Mangler" in said(done)
 
 
 def test_where_no_history_can_be_kept_the_work_is_done_all_the_same(work: Path) -> None:
@@ -127,7 +127,7 @@ def test_where_no_history_can_be_kept_the_work_is_done_all_the_same(work: Path) 
         (("show", "9"), 1, "there is no run 9"),
         (("show",), 2, "history show needs the number of a run"),
         (("show", "last"), 2, "history show needs the number of a run"),
-        (("a", "b"), 2, "a b is no recipe"),
+        (("a", "b"), 2, "a b is not a recipe"),
         (("none.mangler",), 3, "the recipe none.mangler does not exist"),
     ],
 )

@@ -93,7 +93,7 @@ def test_types_alone_are_no_fault(work: Path) -> None:
 
 def test_rows_without_a_place_are_reported(work: Path) -> None:
     (work / "a.csv").write_text("kiln,cone\n1,2,3\n4,5\n")
-    assert "! 1 row has no place in the table; row 1: 3 fields where the header has 2" in shown(work, "a.csv")
+    assert "! 1 row does not fit in the table; row 1: 3 fields where the header has 2" in shown(work, "a.csv")
 
 
 def test_standard_input_and_reading_words(work: Path) -> None:

@@ -30,7 +30,7 @@ def test_a_file_to_a_file(work: Path) -> None:
     assert done.returncode == 0 and done.stdout == b""
     assert (work / "clean.csv").read_text() == "kiln;cone\n007;06\n012;6\n"
     text = said(done)
-    assert "Test on a.csv" in text and "found out: line ends LF, encoding UTF-8" in text
+    assert "Test on a.csv" in text and "detected: line ends LF, encoding UTF-8" in text
     assert "rows: 2 read + 0 added = 2 delivered + 0 dropped + 0 merged + 0 withdrawn" in text
     assert "\x1b" not in text
 
@@ -137,6 +137,12 @@ def test_an_aside_file_of_an_earlier_run_is_pointed_out(work: Path) -> None:
         (["r.mangler"], 2, "Missing argument"),
         (["r.mangler", "a.csv", "--rows", "0"], 2, "--rows"),
         (["r.mangler", "a.csv", "--oops"], 2, "No such option"),
+        (["r.mangler", "a.csv", "b.csv", "--to", "one.csv"], 2, "--to one.csv --together"),
+        (["r.mangler", "a.csv", "b.csv", "--to", "one.parquet"], 2, "--to one.parquet --together"),
+        (["r.mangler", "a.csv", "-o", "o.csv"], 2, "Write --to FILE"),
+        (["r.mangler", "a.csv", "--output=o.csv"], 2, "Write --to FILE"),
+        (["r.mangler", "a.csv", "--dry-run"], 2, "Write --rehearse"),
+        (["r.mangler", "a.csv", "-p", "a=1"], 2, "Write --set NAME=VALUE"),
     ],
 )
 def test_what_cannot_be_done_is_reported_and_nothing_changes(
@@ -187,7 +193,7 @@ def test_parameters_from_outside(work: Path) -> None:
     for setting, message in (
         ("least", "gives no value"),
         ("most=1", "Its parameters: least"),
-        ("least=x", "is no number"),
+        ("least=x", "is not a number"),
     ):
         done = mangler("run", "p.mangler", "a.csv", "--to", "o.csv", "--set", setting, cwd=work)
         assert done.returncode == 2 and message in said(done)
@@ -208,7 +214,7 @@ def test_failing_rows_stop_the_run_or_go_aside(work: Path) -> None:
 def test_memory_is_an_amount(tmp_path: Path) -> None:
     (tmp_path / "e.csv").write_text("a,b\n2,x\n1,y\n")
     (tmp_path / "r.mangler").write_text("mangler 1\nsort by a\n")
-    for wrong, message in (("3x", "no amount of memory"), ("-1", "no amount"), ("3MB", "too little")):
+    for wrong, message in (("3x", "not an amount of memory"), ("-1", "no amount"), ("3MB", "too little")):
         done = mangler("run", "r.mangler", "e.csv", "--to", "o.csv", "--memory", wrong, cwd=tmp_path)
         assert done.returncode == 2 and message in said(done), said(done)
     done = mangler("run", "r.mangler", "e.csv", "--to", "o.csv", "--memory", "0.5 GiB", cwd=tmp_path)

@@ -192,7 +192,7 @@ def test_all_into_one_output(work: Path) -> None:
     assert first["output"] == second["output"] == "all.csv"
     assert [one["balance"]["delivered"] for one in (first, second)] == [1, 2]
     assert first["warnings"] == [
-        "other extracts have more columns: this one has no column fuel, and null stands there"
+        "other extracts have more columns: this one has no column fuel, and null is there"
     ]
     assert second["warnings"] == []
 
@@ -291,7 +291,7 @@ def test_columns_that_come_of_the_rows_are_together_too(work: Path) -> None:
         (("a.csv", "--to", "o.csv", "--together", "--workers", "2"), "which one process does"),
         (("a.csv", "-", "--to", "out/", "--workers", "2"), "cannot be shared among --workers"),
         (("a.csv", "b.csv", "--to", "b.csv", "--together"), "b.csv is an extract of this command"),
-        (("a.csv", "--to", "b.csv", "--together", "--only-new"), "only what is new would stand in it"),
+        (("a.csv", "--to", "b.csv", "--together", "--only-new"), "only what is new would be in it"),
         (("a.csv", "b.csv", "--to", "o.csv", "--together", "--aside", "a.csv"), "a.csv is a file"),
     ],
 )

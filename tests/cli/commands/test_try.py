@@ -105,10 +105,11 @@ def test_rows_that_fail_are_shown_and_are_the_answer_no(work: Path) -> None:
     assert done.returncode == 1
     text = done.stdout.decode()
     assert (
-        "3 rows fail, and a run would deliver nothing" in text and 'row 1, line 2: "good" is no date' in text
+        "3 rows fail, and a run would deliver nothing" in text
+        and 'row 1, line 2: "good" is not a date' in text
     )
     done = mangler("try", "a.csv", "make n = date(result) failures aside", cwd=work)
-    assert done.returncode == 0 and 'row 3: "n/a" is no date' in done.stdout.decode()
+    assert done.returncode == 0 and 'row 3: "n/a" is not a date' in done.stdout.decode()
 
 
 def test_typed_values_are_shown(work: Path) -> None:
@@ -160,7 +161,7 @@ def test_a_split_shows_cells_with_their_delimiters_and_the_parts_beside_them(wor
     assert re.search(r"row  potter +\+ title  \+ first_name  \+ last_name  cells\n", text)
     assert re.search(r"1  Dr.⟨·⟩Ines⟨·⟩Kallo  Dr\. +Ines +Kallo +1\n", text)
     assert re.search(r"2  Pim⟨·⟩Verhoe +\(null\) +Pim +Verhoe +2\n", text)
-    assert "⟨ ⟩ a delimiter; + title: a new column" in text and "parts a cell: 2 in 2, 3 in 1" in text
+    assert "⟨ ⟩ a delimiter; + title: a new column" in text and "parts per cell: 2 in 2, 3 in 1" in text
     text = shown(work, 'split glazes at "," into rows')
     assert re.search(r"1  ash⟨,⟩ tin  ash +1\n +tin *\n +3  ash +ash +1\n", text)
 
@@ -203,7 +204,7 @@ def test_steps_after_one_whose_columns_come_of_the_rows(work: Path) -> None:
     told_of = json.loads(mangler("try", "a.csv", *steps, "--all", "--json", cwd=work).stdout)
     pivot = told_of["steps"][0]
     assert pivot["table"] and pivot["whole_file"]["rows_out"] == pivot["tried"]["rows_out"]
-    assert any("come of result here" in fact for fact in pivot["tried"]["facts"])
+    assert any("come from result here" in fact for fact in pivot["tried"]["facts"])
     assert told_of["steps"][2]["columns_come"] == ["n"]
     wrong = mangler("try", "a.csv", steps[0], "drop columns nowhere", cwd=work)
     assert wrong.returncode == 1 and 'the extract has no column "nowhere"' in said(wrong)

@@ -26,9 +26,9 @@ def test_stop_reads_to_the_end_and_says_of_every_step(run: Run) -> None:
         assert refused.value.code is ExitCode.ANSWER_IS_NO
         first, second, third = refused.value.mistakes
         assert "1 row fails in this step" in first.message and first.span and first.span.line == 2
-        assert 'row 3, line 4: "x" is no integer' in first.advice
+        assert 'row 3, line 4: "x" is not an integer' in first.advice
         assert "row 2, line 3: division by zero" in second.advice
-        assert "3 rows fail" in third.message and 'row 1, line 2: "good" is no date' in third.advice
+        assert "3 rows fail" in third.message and 'row 1, line 2: "good" is not a date' in third.advice
 
 
 def test_null_value_and_keep(run: Run) -> None:
@@ -48,7 +48,7 @@ def test_aside_takes_the_row_as_it_was_read_once(run: Run) -> None:
     assert said == [
         (1, 2, "4", "even", b"007,2,good"),
         (2, 3, "3", "division by zero", b"012,0,"),
-        (3, 4, "2", '"x" is no integer', b"031,x,good"),
+        (3, 4, "2", '"x" is not an integer', b"031,x,good"),
         (5, 6, "4", "even", b"007,4,n/a"),
     ]
     balance = result.summary.balance
@@ -62,7 +62,7 @@ def test_a_fixed_aside_file_runs_with_the_same_recipe(tmp_path: Path) -> None:
     recipe.run(extract, to=tmp_path / "out.csv", aside=aside)
     text = aside.read_text()
     assert text.splitlines()[0] == "_file,_row,_step,_reason,kiln,n,result"
-    assert f'{extract},3,2,"""x"" is no integer",031,x,good' in text
+    assert f'{extract},3,2,"""x"" is not an integer",031,x,good' in text
     aside.write_text(text.replace(",x,", ",3,").replace("012,0,", "012,3,"))
     fixed = recipe.run(aside)
     assert fixed.table.column("a").to_pylist() == [2, 2] and not fixed.rows_aside
@@ -83,7 +83,7 @@ def test_conditions_that_cannot_be_known(run: Run) -> None:
         run("keep rows where 1 % length(result) = 0 and 1 % (integer(kiln) - 12) = 0", EXTRACT)
     assert run("keep rows where 8 % integer(n) = 0 failures null", EXTRACT).table.num_rows == 2
     assert len(run("keep rows where 8 % integer(n) = 0 failures aside", EXTRACT).rows_aside) == 2
-    with pytest.raises(Refusal, match='"x" is no integer'):
+    with pytest.raises(Refusal, match='"x" is not an integer'):
         run("trim kiln where integer(n) = 2", EXTRACT)
 
 
@@ -142,7 +142,7 @@ def test_typed_columns_pass_other_steps(run: Run) -> None:
     steps += "fill numeric columns with 0\nrecase * upper"
     result = run(steps, EXTRACT)
     assert result.table.column("a").to_pylist() == [2, 0, 0, 0, 4]
-    assert any("passed over, being no text: a" in remark for remark in result.summary.steps[3].remarks)
+    assert any("skipped, being no text: a" in remark for remark in result.summary.steps[3].remarks)
 
 
 def test_what_a_wrong_step_would_have_made_is_not_missed_again(run: Run) -> None:

@@ -98,7 +98,7 @@ def test_a_header_without_byte_order_mark_in_utf_16(tmp_path: Path) -> None:
     recipe = LinkedRecipe.parse('mangler 1\nread encoding "utf-16"')
     assert recipe.run(path).table.to_pylist() == [{"kiln": "007", "cone": "06"}]
     path.write_bytes(b"kiln,cone\n007,06\n")
-    with pytest.raises(Refusal, match="the order of its bytes cannot be told"):
+    with pytest.raises(Refusal, match="the order of its bytes cannot be known"):
         recipe.run(path)
     with pytest.raises(Refusal, match=r"its header holds the bytes .* not UTF-32"):
         LinkedRecipe.parse('mangler 1\nread encoding "utf-32"').run(path)

@@ -23,7 +23,7 @@ Row = tuple[int, list[str | None]]
 def read(
     path: Path, partition_size: int = 1 << 22, **clauses
 ) -> tuple[list[Row], list[tuple[int, str, bytes]]]:  # type: ignore[no-untyped-def]
-    """The rows with their numbers, and the unfit ones with their reason and their line as it stood."""
+    """The rows with their numbers, and the unfit ones with their reason and their line as it was."""
     source = open_source(str(path), ReadRequest(ReadSettings(**clauses), partition_size))
     rows: list[Row] = []
     unfit: list[tuple[int, str, bytes]] = []

@@ -55,7 +55,7 @@ def test_keys_are_spelled_as_json() -> None:
 
 
 def test_rows_too_large_for_one_column_are_written_in_parts(monkeypatch: pytest.MonkeyPatch) -> None:
-    """A value of a dictionary may be small in memory and stand in many rows. Here a column holds two cells."""
+    """A value of a dictionary may be small in memory and are in many rows. Here a column holds two cells."""
     large = pa.DictionaryArray.from_arrays(pa.array([0] * 5), pa.array(["x" * 4]))
     sink = JsonSink(None, rehearse=True, in_array=False)
     whole = pc.binary_join_element_wise

@@ -151,7 +151,7 @@ def test_an_exponent_leaves_no_doubt_about_the_point():
         (["04/05/2026", "07/08/2026"], "Day or month first in"),
         (["31/05/2026", "05/31/2026", "30/04/2026", "04/30/2026"], "Day and month are in both orders"),
         (["12 kg", "7 g", "30 kg", "9 g"], "Which unit is meant? kg 4, g 4"),
-        (["5 k", "12 k", "7 k"], "Does k stand for thousands or the like?"),
+        (["5 k", "12 k", "7 k"], "Does k mean thousands or the like?"),
         (["2026-05-04T09:30:00Z", "2026-05-04T12:00:00+02:00"], "Their offsets differ: +00:00, +02:00"),
         (["04.05.57", "31.05.49"], "In which century is 04.05.57?"),
         (["<12", "7", "30", "<9"], "What does < beside a number mean"),

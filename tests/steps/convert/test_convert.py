@@ -99,7 +99,7 @@ def test_stop_counts_the_cells_and_shows_the_first(run: Run) -> None:
     with pytest.raises(Refusal) as refused:
         run("convert a to integer", "a\n1\nx\ny\nz\nq\n")
     assert "4 rows fail in this step" in refused.value.mistakes[0].message
-    assert 'row 2, line 3: a: "x" is no integer' in refused.value.mistakes[0].advice
+    assert 'row 2, line 3: a: "x" is not an integer' in refused.value.mistakes[0].advice
 
 
 def test_leading_zeros_are_reported(run: Run) -> None:
@@ -148,11 +148,11 @@ def test_decimals_of_stated_places_are_written_so(tmp_path: Any) -> None:
         ("convert a to date written '%d/%m'", "no year, month and day"),
         ("convert a to date written '%d/%m/%Y %H'", "has a time, and a date"),
         ("convert a to timestamp written '%d/%m/%Y'", "no hour"),
-        ("convert a to date written '%d/%d/%Y'", "stands twice"),
-        ("convert a to date written '%Q'", '"%Q" is no part'),
+        ("convert a to date written '%d/%d/%Y'", "is there twice"),
+        ("convert a to date written '%Q'", '"%Q" is not a part'),
         ("convert a to float point '..'", "one mark"),
         ("convert a to float point ',' grouping ','", "the same mark"),
-        ("convert a to boolean true 'x' false 'x'", "for true and for false"),
+        ("convert a to boolean true 'x' false 'x'", "means both true and false"),
         ("convert a to integer where a = '1'", "convert takes no where"),
         ("convert a to list", "split makes lists"),
         ("convert a to decimal 19", "0 to 18 places"),
@@ -207,7 +207,7 @@ def test_zones(run: Run, tmp_path: Any) -> None:
     ]
     assert [row.row for row in result.rows_aside] == [6, 7]
     assert "on the clock of Europe/Paris" in result.rows_aside[0].reason
-    with pytest.raises(Refusal, match="no zone that is known"):
+    with pytest.raises(Refusal, match="not a zone that is known"):
         run('convert a to timestamp zone "Europe/Pariss"', extract)
     with pytest.raises(Refusal, match="zone goes with timestamp"):
         run('convert a to date zone "UTC"', extract)
@@ -231,7 +231,7 @@ def test_part_of_a_column_with_places_or_a_zone_can_change(run: Run) -> None:
         ("change a to cell / 2 + 0.01 where a = 3", "where would leave cells that are decimal"),
         ("change a to cell * 0.25 where a = 3", "has more than 1 places"),
         ("make b = add_days(b, 1) where a = 3", "on the clock of Europe/Paris"),
-        ("fill a with 0.25", "no place in a column of 1 places"),
+        ("fill a with 0.25", "does not fit in a column of 1 places"),
     ):
         with pytest.raises(Refusal, match=message):
             run(front + step, extract)

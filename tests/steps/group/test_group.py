@@ -192,7 +192,7 @@ def test_letter_case(run: Run) -> None:
 def test_what_it_tells(run: Run) -> None:
     result = run('group by k with t = join(w, ","), n = count(w)', "k,w\na,x\na,\nb,\n")
     line = result.summary.steps[1]
-    assert line.facts == ['join(w, ",") passed over 2 nulls']
+    assert line.facts == ['join(w, ",") skipped 2 nulls']
     assert (line.tally.rows_in, line.tally.rows_out, line.tally.rows_merged) == (3, 2, 1)
     alone = run("group by k with n = count()", "k\na\nb\n").summary.steps[1]
     assert alone.remarks == ["no rows came together: each is a group of its own"]
@@ -219,7 +219,7 @@ def test_keys_of_other_types_and_steps_after_it(run: Run) -> None:
 
 def test_what_fails(run: Run) -> None:
     extract = "k,n\na,1\na,tbc\nb,2\n"
-    with pytest.raises(Refusal, match='row 2, line 3: "tbc" is no integer') as refused:
+    with pytest.raises(Refusal, match='row 2, line 3: "tbc" is not an integer') as refused:
         run("group by k with t = sum(integer(n))", extract)
     assert refused.value.code is ExitCode.ANSWER_IS_NO and "failures null" in str(refused.value)
     result = run("group by k with t = sum(integer(n)) failures null", extract)
@@ -249,14 +249,14 @@ def test_a_defined_function_takes_aggregates(run: Run) -> None:
         ("group by k with t = sum(w = 'x')", "if w = 'x' then 1 else 0"),
         ("group by k with t = w", 'a group may have several values of "w", and this asks for one'),
         ("group by k with t = w", "first(w)"),
-        ("group by k with t = sum(max(n))", "max stands inside sum"),
-        ("group by k with t = join(w)", "a text to stand between is needed"),
-        ("group by k with t = join(w, n)", "n is no plain text"),
+        ("group by k with t = sum(max(n))", "max is inside sum"),
+        ("group by k with t = join(w)", "a text to put between the values is needed"),
+        ("group by k with t = join(w, n)", "n is not a plain text"),
         ("group by k with t = sum(distinct length(w))", "sum takes no distinct"),
         ("group by k with t = max(w sorted by n)", "max takes no sorted by"),
         ("group by k with t = count(w, n)", "count has 2 arguments here"),
-        ("group by k with t = avg(n)", 'there is no aggregate or function "avg"'),
-        ("group by k with t = avg(n)", "Nearest: mean."),
+        ("group by k with t = avg(n)", 'there is no function "avg"'),
+        ("group by k with t = avg(n)", "Write mean(n)."),
         ("group by k with t = totl(n) + maxx(n)", "there is no aggregate or function"),
         ("group by k with t = count(*)", "count() counts rows"),
         ("group by k with k = count()", '"k" is a grouping column'),

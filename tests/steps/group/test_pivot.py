@@ -140,12 +140,12 @@ def test_what_they_tell(run: Run) -> None:
     assert line.remarks == [
         "2 columns here; another extract may need another number: into columns 2 always makes as many"
     ]
-    assert line.facts == ["parts a cell: 1 in 1, 3 in 1"]
+    assert line.facts == ["parts per cell: 1 in 1, 3 in 1"]
     (fact,) = run("pivot p into columns of v", "k,p,v\n1,a,x\n1,b,y\n").summary.steps[1].facts
-    assert fact.startswith("2 columns come of p here; another extract may have others")
+    assert fact.startswith("2 columns come from p here; another extract may have others")
     steps = "pivot p into columns of v with join(v, '')"
     facts = run(steps, "k,p,v\n1,a,x\n1,b,\n").summary.steps[1].facts
-    assert facts[1:] == ["join(v, '') passed over 1 null"]
+    assert facts[1:] == ["join(v, '') skipped 1 null"]
 
 
 def test_no_rows(run: Run) -> None:
@@ -192,7 +192,7 @@ def test_written_files_have_the_columns_that_came(tmp_path: Path) -> None:
         ("pivot p into columns of v with sum(v)", "sum works on numbers, and v is text"),
         ("pivot p into columns of v with v", 'a group may have several values of "v"'),
         ("pivot p into columns of v\ndrop columns c", 'the extract has no column "c"'),
-        ("pivot p into columns of v\nconvert a to integer", '"x" is no integer'),
+        ("pivot p into columns of v\nconvert a to integer", '"x" is not an integer'),
         ("pivot p into columns of v\nconvert k to integer failures aside", "cannot be set aside after pivot"),
         ("rename k to a\npivot p into columns of v", '"a" is a value of "p" and would be a column'),
         ("make l = split(p, ';')\npivot l into columns of v", '"l" is a list'),
@@ -200,7 +200,7 @@ def test_written_files_have_the_columns_that_came(tmp_path: Path) -> None:
         ("split p at ';' into columns named 'x'", "all these columns would have one name"),
         ("rename k to p_1\nsplit p at ';' into columns", 'there is a column "p_1" already'),
         ("split p at ';' into columns\nmake l = list", 'the extract has no column "list"'),
-        ("split p at '' into columns", "the empty text stands between all characters"),
+        ("split p at '' into columns", "the empty text is between all characters"),
     ],
 )
 def test_mistakes(refused: Refused, step: str, message: str) -> None:

@@ -168,7 +168,7 @@ def test_bad_rows_of_the_file_are_reported(tmp_path: Path) -> None:
         tmp_path, 'lookup "r.csv" on kiln bring fuel', "kiln\n007\n", "kiln,fuel\n007,wood\n1,2,3\n"
     )
     (remark,) = result.summary.steps[1].remarks
-    assert remark.startswith("r.csv: 1 row of it is passed over, having no place in its table: line 3: ")
+    assert remark.startswith("r.csv: 1 row of it does not fit in the table, and is skipped: line 3: ")
 
 
 def test_the_file_is_read_anew_when_it_changes(tmp_path: Path) -> None:

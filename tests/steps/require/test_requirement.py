@@ -20,7 +20,7 @@ def test_a_row_that_is_not_so_stops_the_run_with_its_reason(refused) -> None:
     refused("require no nulls in *", ROWS, "row 2, line 3: peak is null")
     refused('require only "007", "012" in kiln', ROWS, 'row 4, line 5: kiln is "031"')
     refused("require one row per kiln", ROWS, "row 3, line 4: kiln 007 is that of row 1 too")
-    refused("require that peak is integer", ROWS, "say what becomes of them: failures aside or failures warn")
+    refused("require that peak is integer", ROWS, "say what happens to them: failures aside or failures warn")
 
 
 def test_set_aside_it_is_withdrawn_whole(run) -> None:
@@ -111,12 +111,12 @@ def test_strict_allows_no_row_aside_and_no_warning(run) -> None:
     ("steps", "message"),
     [
         ("require that peak", "a condition is needed here"),
-        ("require between 9 and 5 rows", "between 9 and 5 there is no number"),
+        ("require between 9 and 5 rows", "between 9 and 5 there is not a number"),
         ("tolerate 5", "rows or % is expected here"),
         ("tolerate 0.5 rows", "a part of a row cannot be"),
         ("tolerate 101%", "more than all rows cannot be"),
         ("tolerate -1 rows", "fewer rows than none cannot be"),
-        ("tolerate 1 row\ntolerate 2 rows", "tolerate stands once in a recipe"),
+        ("tolerate 1 row\ntolerate 2 rows", "tolerate is allowed once in a recipe"),
         ("require one row per kilm", 'the extract has no column "kilm"'),
         ("require no nulls in peak failures null", "stop or aside or warn is expected here"),
         ("require between 1 and 2 rows failures aside", "stop or warn is expected here"),

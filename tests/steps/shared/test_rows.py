@@ -31,12 +31,12 @@ STEP = "make n = integer(a) failures aside\ntest\n  a\n  1\n  x\n  becomes\n  a 
 
 
 def test_tests_state_types_and_rows_set_aside() -> None:
-    aside = '  aside "\\"x\\" is no integer"\n'
+    aside = '  aside "\\"x\\" is not an integer"\n'
     assert outcome(STEP.format(" integer", "1", aside)) == (Outcome.PASSED, ())
     assert outcome(STEP.format("", "01", aside))[0] is Outcome.PASSED
     assert outcome(STEP.format(" text", "1", aside))[1] == ('"n" came out as integer, and text is expected.',)
     assert outcome(STEP.format("", "1", ""))[1] == (
-        'Rows set aside: expected none, got ""x" is no integer".',
+        'Rows set aside: expected none, got ""x" is not an integer".',
     )
     given = "make b = n + 1\ntest\n  n decimal\n  1.50\n  becomes\n  b decimal\n  2.5\n"
     assert outcome(given) == (Outcome.PASSED, ())

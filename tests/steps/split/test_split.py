@@ -61,11 +61,11 @@ def test_pairs_into_rows_and_columns(run: Run) -> None:
     ]
     balance = result.summary.balance
     assert (balance.read, balance.added, balance.delivered) == (3, 3, 6)
-    assert result.summary.steps[1].facts == ["parts a cell: 1 in 1, 4 in 1", "1 blank cell"]
-    said = '1 row has fewer parts than names without ?; "no mark" stands for what is missing'
+    assert result.summary.steps[1].facts == ["parts per cell: 1 in 1, 4 in 1", "1 blank cell"]
+    said = '1 row has fewer parts than names without ?; "no mark" replaces what is missing'
     assert result.summary.steps[2].facts[-1] == said and not result.summary.steps[2].remarks
     silent = run('split pieces at ", " into one, two too many cut', EXTRACT).summary.steps[1]
-    assert silent.remarks == ["1 row has fewer parts than names without ?; null stands for what is missing"]
+    assert silent.remarks == ["1 row has fewer parts than names without ?; null replaces what is missing"]
 
 
 def test_too_many_parts_stop_the_run_and_are_shown(run: Run) -> None:
@@ -146,7 +146,7 @@ def test_near_misses_are_reported(run: Run) -> None:
     said = run('split kiln at "; " into rows', 'kiln\n"a;b"\n').summary
     assert said.steps[1].remarks == [
         "no cell holds a delimiter: each has one part",
-        '1 cell left that would match but for white space, such as "a;b"; trim … squeeze before this step',
+        '1 cell left that would match except for white space, such as "a;b"; trim … squeeze before this step',
     ]
 
 
@@ -163,7 +163,7 @@ def test_many_distinct_and_few_distinct_cells_go_the_same_way() -> None:
 @pytest.mark.parametrize(
     ("step", "message"),
     [
-        ('split a at "" into c', "the empty text stands between all characters"),
+        ('split a at "" into c', "the empty text is between all characters"),
         ("split a at /x?/ into c", "matches the empty text"),
         ('split a at ";" into b, c', 'there is a column "b" already'),
         ('split a at ";" into a, c', 'there is a column "a" already'),
@@ -174,7 +174,7 @@ def test_many_distinct_and_few_distinct_cells_go_the_same_way() -> None:
         ('split a at ";" into c, d named "{n}"', "named names numbered columns"),
         ("split a at last 2 into c, d", "last is said of delimiters"),
         ("split a at 2, ';' into c, d", "a position is expected here, found a text"),
-        ("split a at 0 into c, d", "nothing stands before position 0"),
+        ("split a at 0 into c, d", "nothing is before position 0"),
         ('split a at ";" into columns 0', "a cell cannot be split into 0 columns"),
         ('split a at ";" into columns 2 named "x"', "all these columns would have one name"),
         ('split a at ";" into columns 2 named "{b}_{n}"', "{b} is nothing that the name"),

@@ -41,8 +41,9 @@ def check(
     """Say what of an extract no longer fits a recipe, the most harmful first. Nothing is written.
 
     The recipe is run on each file without writing anything, and the file is compared with the last runs over files of
-    the same name but for its digits: columns gone, new, renamed or moved, another delimiter or encoding, values never
-    seen in a column of few values, more parts than ever, more nulls, cells written otherwise, numbers out of range.
+    the same name except for its digits: columns gone, new, renamed or moved, another delimiter or encoding, values
+    never seen in a column of few values, more parts than ever, more nulls, cells written otherwise, numbers out of
+    range.
     Each finding names the steps that it endangers. mangler run warns of the same.
 
     Exit codes: 0 all fits; 1 something does not; 2 the recipe or the command line is wrong; 3 a file cannot be read.
@@ -79,7 +80,7 @@ def check(
     if json:
         show_json({"recipe": str(recipe), "extracts": accounts})
     elif not files:
-        message = f"{recipe}: nothing is wrong with it, as far as it can be told without an extract"
+        message = f"{recipe}: nothing is wrong with it, as far as can be seen without an extract"
         answer_console().print(message, soft_wrap=True)
     return worst_of(codes)
 

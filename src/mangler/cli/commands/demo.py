@@ -117,7 +117,7 @@ def _show_drift(console: Console, folder: Path) -> None:
     path, extract = folder / "kiln-log.mangler", str(folder / "extracts" / WEEK_20)
     recipe = LinkedRecipe.load(path)
     console.print()
-    console.print("Week 20 has drifted. What is not as it was, and which steps that endangers:")
+    console.print("Week 20 has drifted. What has changed, and which steps that endangers:")
     console.print(f"  mangler check {path} {extract}", style="bold", soft_wrap=True)
     show_checked(console, check_extract(recipe, extract, before(recipe, path, extract, None)))
 
@@ -127,7 +127,7 @@ def _fix_and_run(console: Console, folder: Path) -> None:
     fixed = folder / "kiln-log-from-week-20.mangler"
     text = (folder / "kiln-log.mangler").read_text("utf-8")
     console.print()
-    console.print(f"Mended, in {fixed}:")
+    console.print(f"Corrected, in {fixed}:")
     for old, new in FIXED:
         text = text.replace(old, new)
         console.print(f"  - {old}", style="red", soft_wrap=True)

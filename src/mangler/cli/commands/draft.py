@@ -17,7 +17,7 @@ ToOption = Annotated[
     Path | None,
     typer.Option(
         metavar="RECIPE",
-        help="The recipe to write; standard output if nothing is said.",
+        help="The recipe to write; standard output by default.",
         show_default=False,
     ),
 ]
@@ -36,7 +36,7 @@ def draft(
 ) -> int:
     """Write a first recipe for files like this one, from what profile finds in it.
 
-    The steps stand in the order of the work: read, require, white space, nulls, spelling, lists, splitting, types.
+    The steps are in the order of the work: read, require, white space, nulls, spelling, lists, splitting, types.
     Each has its reason above it and a test with cells of the file under it. Where a person must decide, the step is
     there and switched off by a # in front; take the # away to switch it on.
 

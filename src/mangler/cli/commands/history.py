@@ -48,7 +48,7 @@ def history(
     """List past runs, the latest first, or show one with its summary.
 
     A run that delivers, or is refused, is noted in .mangler/history.db beside its recipe: the recipe and the extract
-    by their content, the summary, the warnings. A run that was killed is told from what stands in the output's place.
+    by their content, the summary, the warnings. A run that was killed is recognised by what is in the output's place.
 
     Exit codes: 0 done; 1 there is no such run; 2 the command line is wrong; 3 the history cannot be read.
     """
@@ -96,7 +96,7 @@ def _meant(words: list[str]) -> tuple[Path | None, int | None]:
     if len(words) > 1:
         raise wrong_recipe(
             "not-a-recipe",
-            f"{' '.join(words)} is no recipe",
+            f"{' '.join(words)} is not a recipe",
             "Write mangler history RECIPE, or mangler history show 3.",
         )
     return (Path(words[0]) if words else None), None

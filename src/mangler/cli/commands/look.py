@@ -56,7 +56,7 @@ def look(
     """Show rows of a table, with white space that matters made visible.
 
     · is a space at an end or in a run, → a tab, ↵ a line break, ⍽ a no-break space, ‹2009› any other blank by its
-    code point. (null) is no value, "" an empty text. Only what is shown is read of the file.
+    code point. (null) means no value, "" an empty text. Only what is shown is read of the file.
 
     Exit codes: 0 done; 1 the file has no such row or column; 2 the command line is wrong; 3 the file cannot be read.
     """

@@ -26,7 +26,7 @@ def manual(
 ) -> int:
     """Show the reference of the recipe language.
 
-    Without a word, a list of all verbs, functions and topics. With one, its page: usage, a sentence a clause, and
+    Without a word, a list of all verbs, functions and topics. With one, its page: usage, one sentence per clause, and
     examples with the table before and after.
     """
     from mangler.cli.screen import answer_console

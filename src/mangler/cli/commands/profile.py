@@ -25,9 +25,9 @@ def profile(
         bool, typer.Option("--json", help="Give everything as JSON on standard output, for machines.")
     ] = False,
 ) -> int:
-    """Find what is wrong with a file's columns, and the steps that would mend it.
+    """Find what is wrong with a file's columns, and the steps that would correct it.
 
-    The first screen has a line a column, the worst first. With --columns each column is shown in full: its values,
+    The first screen has one line per column, the worst first. With --columns each column is shown in full: its values,
     lengths, marks and numbers, what is wrong, and steps that can be pasted into a recipe or given to try, the sure
     ones first. A step under a question waits for a person's decision. The file is read once, to its end.
 

@@ -49,7 +49,7 @@ OnlyNewOption = Annotated[
     bool,
     typer.Option(
         "--only-new",
-        help="Pass over extracts that this recipe has delivered before, known by their content and not by name.",
+        help="Skip extracts that this recipe has delivered before, known by their content and not by name.",
     ),
 ]
 ParametersOption = Annotated[
@@ -76,7 +76,7 @@ TogetherOption = Annotated[
     typer.Option(
         "--together",
         help="All extracts into one output, the file that --to names: each is cleaned by itself, and its rows"
-        " follow those of the one before. Columns stand in the order in which they first come; null stands where an"
+        " follow those of the one before. Columns are in the order in which they first come; null is where an"
         " extract has none. Rows set aside go to a file for each extract, NAME.EXTRACT.aside and an ending.",
     ),
 ]
@@ -116,7 +116,7 @@ def run(
 ) -> int:
     """Clean extracts with a recipe.
 
-    Every extract is delivered whole or not at all; one that is refused does not stop the others. The summary tells
+    Every extract is delivered whole or not at all; one that is refused does not stop the others. The summary reports
     what each step did, and that every row read was delivered, dropped or set aside.
 
     Exit codes: 0 done; 1 an extract does not fit the recipe; 2 the recipe or the command line is wrong;

@@ -28,7 +28,7 @@ def test(
         bool, typer.Option("--json", help="Give the verdicts as JSON on standard output, for machines.")
     ] = False,
 ) -> int:
-    """Run the tests that stand under a recipe's steps.
+    """Run the tests that are under a recipe's steps.
 
     A failing test shows what was expected and what came out side by side, and says so when it would pass over
     another number of steps. mangler manual test shows how a test is written.

@@ -24,7 +24,7 @@ WordsArgument = Annotated[
     list[str],
     typer.Argument(
         metavar="FILE STEP...",
-        help="The extract, - for standard input; then steps as they stand in a recipe, each in quotes:"
+        help="The extract, - for standard input; then steps as in a recipe, each in quotes:"
         " 'trim * squeeze'. With --given, an expression alone.",
         show_default=False,
         autocompletion=complete_words,
@@ -54,7 +54,7 @@ RowsOption = Annotated[
     typer.Option(
         metavar="N",
         min=1,
-        help="Try on so many rows. If nothing is said, on as many as it takes to see each step change something.",
+        help="Try on so many rows. By default, on as many as it takes to see each step change something.",
         show_default=False,
     ),
 ]
@@ -88,7 +88,7 @@ def try_steps(
 ) -> int:
     """Try steps on a file's first rows, and see the cells before and after.
 
-    Nothing is written, but for the recipe with --save. Of each step only the rows and columns are shown that it
+    Nothing is written, except for the recipe with --save. Of each step only the rows and columns are shown that it
     touches; ⟨…⟩ is what was removed, ⟦…⟧ what came in.
 
     Exit codes: 0 done; 1 the file does not fit the steps; 2 a step or the command line is wrong; 3 a file cannot be

@@ -106,7 +106,7 @@ def show_run(console: Console, run: PastRun) -> None:
                 console.print(Text(f"    {line}", style="dim"), soft_wrap=True)
         return
     if run.state is not State.DELIVERED:
-        console.print(Text("It ended before its output stood in its place: nothing was delivered."))
+        console.print(Text("It ended before its output was in its place: nothing was delivered."))
         return
     show_summary(console, summary_of(run))
 

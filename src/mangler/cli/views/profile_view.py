@@ -108,7 +108,7 @@ def _show_head(console: Console, profile: Profile) -> None:
         console.print(Text(f"! {profile.hint}", style="yellow"), soft_wrap=True)
     if profile.unfit:
         message = (
-            f"! {profile.unfit:,} {'row has' if profile.unfit == 1 else 'rows have'} no place in the table"
+            f"! {profile.unfit:,} {'row does' if profile.unfit == 1 else 'rows do'} not fit in the table"
         )
         first = profile.unfit_examples[0]
         console.print(Text(f"{message}; row {first.row:,}: {first.reason}", style="yellow"), soft_wrap=True)
@@ -139,7 +139,7 @@ def _how_many(profile: Profile, sure: int, asked: int) -> str:
         return f"Nothing is wrong that could be found; {steps} would give columns their types."
     if not sure:
         return f"{questions} for you to decide."
-    return f"{steps} would mend this{f'; {questions} for you to decide' * bool(asked)}."
+    return f"{steps} would correct this{f'; {questions} for you to decide' * bool(asked)}."
 
 
 def _faults(column: ColumnProfile, room: int) -> Text:

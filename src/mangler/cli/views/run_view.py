@@ -1,4 +1,4 @@
-"""A run on the screen: a bar while extracts are read, then what came of each."""
+"""A run on the screen: a bar while extracts are read, then what happened to each."""
 
 from __future__ import annotations
 
@@ -65,7 +65,7 @@ class RunView:
         outcome, extract = event.outcome, event.extract
         if outcome.skipped:
             if not self.silent:
-                show_line(f"{extract} is passed over: {outcome.account['message']}")
+                show_line(f"{extract} is skipped: {outcome.account['message']}")
         elif outcome.refusal is not None:
             show_line(f"{extract} is not delivered:")
             show_refusal(outcome.refusal)

@@ -18,7 +18,7 @@ LEAST_STEP = 24
 def show_summary(console: Console, summary: Summary) -> None:
     _show_title(console, summary)
     found = ", ".join(f"{what} {found}" for what, found in summary.detected.items())
-    console.print(Text(f"  found out: {found}", style="dim"), soft_wrap=True)
+    console.print(Text(f"  detected: {found}", style="dim"), soft_wrap=True)
     console.print()
     heads, rows = HEADS, [_row(step) for step in summary.steps]
     widths = _widths(console.width, heads, rows)
@@ -107,7 +107,7 @@ def _line(cells: tuple[str, ...], widths: list[int]) -> str:
 
 
 def _show_told(console: Console, step: StepLine, indent: int) -> None:
-    """Facts in one line, for those who look for them; remarks a line each, to be seen."""
+    """Facts in one line, for those who look for them; remarks one line each, to be seen."""
     if step.facts:
         _show_wrapped(console, "; ".join(step.facts), indent, "", "dim")
     for remark in step.remarks:

@@ -146,7 +146,7 @@ def _padded(text: Text, width: int, right: bool) -> Text:
 def show_unfit(console: Console, rows: Sequence[UnfitRow]) -> None:
     """Rows of an extract that are in no table, the first few of them."""
     for row in rows[:MOST_UNFIT]:
-        message = f"! row {row.row:,} has no place in the table: {row.reason}"
+        message = f"! row {row.row:,} does not fit in the table: {row.reason}"
         console.print(Text(message, style="yellow"), soft_wrap=True)
     if len(rows) > MOST_UNFIT:
         console.print(Text(f"  and {len(rows) - MOST_UNFIT:,} more", style="yellow"))

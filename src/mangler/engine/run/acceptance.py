@@ -30,7 +30,7 @@ def refuse_ragged(recipe: ParsedRecipe, summary: Summary) -> None:
             "rows-unfit",
             f"{summary.extract}: {rows_text(summary.balance.set_aside)} cannot be read as the header says:\n"
             f"{examples_text(summary.aside_examples)}",
-            "Mend them in the extract, or write ragged aside to set such rows aside.",
+            "Correct them in the extract, or write ragged aside to set such rows aside.",
             statement.span_of("ragged") if statement else None,
         )
 
@@ -72,7 +72,7 @@ def refuse_failures(account: Account, all_rows: bool) -> None:
                 Mistake(
                     "rows-fail",
                     f"{extract}: {rows} in this step",
-                    f"{examples}\nNothing is delivered. Mend the rows, or say what becomes of them:"
+                    f"{examples}\nNothing is delivered. Correct the rows, or say what happens to them:"
                     f" {report.ways_out}.",
                     planned.statement.span,
                 )
@@ -82,7 +82,7 @@ def refuse_failures(account: Account, all_rows: bool) -> None:
                 Mistake(
                     "rows-not-as-required",
                     f"{extract}: {report.verdict}",
-                    f"Nothing is delivered. Mend the extract, or write {report.ways_out}.",
+                    f"Nothing is delivered. Correct the extract, or write {report.ways_out}.",
                     planned.statement.span,
                 )
             )
@@ -102,7 +102,7 @@ def refuse_if_strict(summary: Summary, strict: bool) -> None:
     raise extract_does_not_fit(
         "strict",
         f"{summary.extract}: {' and '.join(messages)}, which --strict does not allow:\n" + "\n".join(lines),
-        "Nothing is delivered. Mend the extract or the recipe, or run without --strict.",
+        "Nothing is delivered. Correct the extract or the recipe, or run without --strict.",
     )
 
 
@@ -117,7 +117,7 @@ def refuse_intolerable(recipe: ParsedRecipe, summary: Summary) -> None:
         f"{summary.extract}: {rows_text(balance.set_aside)} of {balance.read:,} would be set aside, and"
         f" {amount} {'is' if amount.number == 1 else 'are'} tolerated:\n"
         f"{examples_text(summary.aside_examples)}",
-        "Nothing is delivered. Mend the rows or the recipe, or tolerate more.",
+        "Nothing is delivered. Correct the rows or the recipe, or tolerate more.",
         statement.span,
     )
 

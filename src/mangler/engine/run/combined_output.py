@@ -90,9 +90,7 @@ def columns_lacking(part: WaitingRows, names: Sequence[str]) -> str:
     if not lacking:
         return ""
     has = "has no column" if len(lacking) == 1 else f"has none of {len(lacking)} columns"
-    return (
-        f"other extracts have more columns: this one {has} {enumerate_names(lacking)}, and null stands there"
-    )
+    return f"other extracts have more columns: this one {has} {enumerate_names(lacking)}, and null is there"
 
 
 def schema_of_all(parts: Sequence[WaitingRows]) -> Schema:

@@ -116,6 +116,6 @@ def _failure(planned: PlannedStep, tally: Tally) -> Mistake:
     return Mistake(
         "rows-fail",
         f"this step fails on {tally.failed} of the rows: {message}",
-        f"Give it other rows, or say what becomes of them: {planned.step.report(tally).ways_out}.",
+        f"Give it other rows, or say what happens to them: {planned.step.report(tally).ways_out}.",
         planned.statement.span,
     )

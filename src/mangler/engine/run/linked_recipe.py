@@ -211,7 +211,7 @@ class PreparedRun:
 
 
 def deliver(all_cleaned: Sequence[PreparedRun], sink: Sink) -> None:
-    """Puts what came of extracts in its place: the files of rows set aside, then the output that holds them all."""
+    """Puts what happened to extracts in its place: the files of rows set aside, then the output that holds them all."""
     try:
         for cleaned in all_cleaned:
             if cleaned.recorder is not None:

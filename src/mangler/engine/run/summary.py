@@ -45,7 +45,7 @@ class StepLine:
 class Balance:
     """Every row read or added is delivered, dropped, merged into another, or withdrawn.
 
-    Withdrawn are rows that came of extract rows set aside; `set_aside` counts those extract rows.
+    Withdrawn are rows that came from extract rows set aside; `set_aside` counts those extract rows.
     """
 
     read: int = 0

@@ -35,7 +35,7 @@ class CellChange:
 class ShapedRow:
     """A row of a step that changes the table's shape. `before` and `after` hold the touched columns by name.
 
-    A `new` row came of an extract row that has another row already; a `removed` one is gone.
+    A `new` row came from an extract row that has another row already; a `removed` one is gone.
     """
 
     row: int

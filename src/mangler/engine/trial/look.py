@@ -38,7 +38,7 @@ class View:
     cells: list[list[Cell]]
     numbers: list[int] = field(default_factory=list)
     unfit: list[UnfitRow] = field(default_factory=list)
-    """Rows in this range that have no place in the table."""
+    """Rows in this range that do not fit in the table."""
     read_as: str = ""
     """The read statement that says what was detected and a run would not detect; empty where there is none."""
     total: int | None = None

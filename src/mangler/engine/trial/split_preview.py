@@ -1,4 +1,4 @@
-"""What a split does to single cells: each with its delimiters and the parts that came of it."""
+"""What a split does to single cells: each with its delimiters and the parts that came from it."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class SplitCell:
     count: int
     """How many parts it has."""
     parts: tuple[dict[str, Cell], ...]
-    """The new columns of each row that came of it; none where it is set aside or fails."""
+    """The new columns of each row that came from it; none where it is set aside or fails."""
     reason: str
     """Why it is set aside or fails."""
     times: int

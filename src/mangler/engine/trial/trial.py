@@ -94,7 +94,7 @@ class Trial:
     rows_in_extract: int | None = None
     """Known where the file was read to its end."""
     unfit: list[UnfitRow] = field(default_factory=list)
-    """Rows among those tried that have no place in the table."""
+    """Rows among those tried that do not fit in the table."""
     read_as: str = ""
     """The read statement that says what was detected and a run would not detect; empty where there is none."""
 

@@ -1,6 +1,6 @@
 """What an aggregate is: what it declares for the reference, and how it brings the rows of a group together.
 
-There are two ways. A *folding* aggregate keeps a few cells a group, its state: states of the same group fold into
+There are two ways. A *folding* aggregate keeps a few cells per group, its state: states of the same group fold into
 one. A *collecting* aggregate keeps rows of its own, of which some may fold. Either way what is folded in between, and
 how often, never shows in the result.
 """

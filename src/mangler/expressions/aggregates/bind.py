@@ -102,7 +102,7 @@ def bind_aggregate(node: Call, around: Surroundings, anycase: bool, name: str) -
             if isinstance(part, Call) and part.function in AGGREGATES:
                 raise wrong_recipe(
                     "aggregate-in-aggregate",
-                    f"{part.function} stands inside {node.function}, and a group is brought together once",
+                    f"{part.function} is inside {node.function}, and a group is brought together once",
                     "Write two statements, the second one grouping what comes out of the first.",
                     part.span,
                 )
@@ -135,7 +135,9 @@ def _check_form(node: Call, aggregate: Aggregate) -> None:
         has = "no argument" if given == 0 else "1 argument" if given == 1 else f"{given} arguments"
         what = ""
         if given == 1 and most == 2:
-            needed = "a text to stand between" if aggregate.takes_separator else "a share from 0 to 1"
+            needed = (
+                "a text to put between the values" if aggregate.takes_separator else "a share from 0 to 1"
+            )
             what = f", and {needed} is needed"
         raise wrong_recipe("wrong-argument-count", f"{node.function} has {has} here{what}", usage, node.span)
     if node.distinct and not aggregate.takes_distinct:
@@ -195,7 +197,7 @@ def _share(node: Call, around: Surroundings) -> float:
             return float(share)
     raise wrong_recipe(
         "wrong-argument",
-        f"{bound.span.text} is no share: a number from 0 to 1 stands here",
+        f"{bound.span.text} is not a share: a number from 0 to 1 is needed here",
         f"The value that nine of ten do not exceed: {node.function}({node.arguments[0].span.text}, 0.9).",
         bound.span,
     )
@@ -207,7 +209,7 @@ def _separator(node: Call, around: Surroundings) -> str:
         return bound.literal
     raise wrong_recipe(
         "wrong-argument",
-        f"{bound.span.text} is no plain text, and one is to stand between the values",
+        f"{bound.span.text} is not a plain text, and one is needed between the values",
         f'Write it in quotes: {node.function}(…, ", ").',
         bound.span,
     )

@@ -137,7 +137,7 @@ AGGREGATES = (
         "join",
         'join([distinct] x, "between" [sorted by y [descending]])',
         "The group's values with a text between them: in the order of first appearance, or sorted by another column."
-        " With distinct each value once. Nulls are passed over; numbers and dates become text in their shortest form.",
+        " With distinct each value once. Nulls are skipped; numbers and dates become text in their shortest form.",
         (
             Example(
                 'group by kiln with glazes = join(distinct glaze, ", "), months = join(month, "-" sorted by number)',
@@ -155,7 +155,7 @@ AGGREGATES = (
     Aggregate(
         "list",
         "list([distinct] x [sorted by y [descending]])",
-        "The group's values as a list of texts, for the functions of lists. Nulls are passed over.",
+        "The group's values as a list of texts, for the functions of lists. Nulls are skipped.",
         (
             Example(
                 "group by kiln with glazes = size(list(glaze)), second = item(list(distinct glaze), 2)",
@@ -172,7 +172,7 @@ AGGREGATES = (
         "median",
         "median(x)",
         "The number in the middle of the group's, as a float; of an even number of them the mean of the two in the"
-        " middle. Nulls are passed over.",
+        " middle. Nulls are skipped.",
         (
             Example(
                 "group by kiln with usual = median(peak)",

@@ -89,7 +89,7 @@ AGGREGATES = (
     Aggregate(
         "min",
         "min(x)",
-        "The least value: of numbers, dates and times, or the first of texts by code point. Nulls are passed over.",
+        "The least value: of numbers, dates and times, or the first of texts by code point. Nulls are skipped.",
         (
             Example(
                 "group by kiln with coolest = min(peak)",
@@ -103,7 +103,7 @@ AGGREGATES = (
     Aggregate(
         "max",
         "max(x)",
-        "The greatest value. Nulls are passed over.",
+        "The greatest value. Nulls are skipped.",
         (
             Example(
                 "group with latest = max(fired_on), hottest = max(peak)",
@@ -117,8 +117,8 @@ AGGREGATES = (
     Aggregate(
         "first",
         "first(x [sorted by y [descending]])",
-        "The first value as the rows stand, or as another column sorts them: so the first month is the first in the"
-        " calendar and not in the alphabet. Nulls are passed over.",
+        "The first value in the order in which the rows come, or as another column sorts them: so the first month is"
+        " the first in the calendar and not in the alphabet. Nulls are skipped.",
         (
             Example(
                 "group by kiln with began = first(month sorted by number), typed = first(month)",
@@ -132,7 +132,7 @@ AGGREGATES = (
     Aggregate(
         "last",
         "last(x [sorted by y [descending]])",
-        "The last value as the rows stand, or as another column sorts them. Nulls are passed over.",
+        "The last value in the order in which the rows come, or as another column sorts them. Nulls are skipped.",
         (
             Example(
                 "group by kiln with ended = last(month sorted by number)",

@@ -126,7 +126,7 @@ AGGREGATES = (
         "sum",
         "sum(x)",
         "The sum of the group's numbers, exact whatever their order; one of floats is rounded once, at the end. Nulls"
-        " are passed over; of nulls only the sum is null. A sum that has no place in its type fails.",
+        " are skipped; of nulls only the sum is null. A sum that does not fit its type fails.",
         (
             Example(
                 "group by kiln with made = sum(pieces), share = 100 * sum(good) / sum(pieces)",
@@ -140,7 +140,7 @@ AGGREGATES = (
     Aggregate(
         "mean",
         "mean(x)",
-        "The mean of the group's numbers, as a float. Nulls are passed over, and not counted.",
+        "The mean of the group's numbers, as a float. Nulls are skipped, and not counted.",
         (
             Example(
                 "group with usual = round(mean(peak), 1)",

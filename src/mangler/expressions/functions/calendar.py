@@ -148,7 +148,7 @@ def _unit(argument: Bound, known: Sequence[str], example: str) -> str:
     listed = ", ".join(f'"{unit}"' for unit in known)
     raise wrong_recipe(
         "wrong-argument",
-        f"{argument.span.text} is no unit of time that stands here",
+        f"{argument.span.text} is not a unit of time that can be here",
         f"Units are {listed}: {example}.",
         argument.span,
     )

@@ -54,7 +54,7 @@ def _format(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
     if problem:
         raise wrong_recipe(
             "not-a-date-form",
-            f'"{problem}" is no part of a date\'s form',
+            f'"{problem}" is not a part of a date\'s form',
             f"Known are {', '.join(DIRECTIVES)} and %% for a percent sign.",
             form.span,
         )
@@ -62,7 +62,7 @@ def _format(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
         raise wrong_recipe(
             "not-a-date-form",
             "this form has no part of a date",
-            f'Each part stands behind a %: format_date({date.span.text}, "%d/%m/%Y").',
+            f'Each part is behind a %: format_date({date.span.text}, "%d/%m/%Y").',
             form.span,
         )
 

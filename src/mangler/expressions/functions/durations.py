@@ -45,7 +45,7 @@ def _seconds(arguments: Sequence[Argument], frame: Frame) -> Value:
     seconds = np.where(colons, by_colons, by_units)
     read = units | colons
     failed = flags_of(array.is_valid()) & ~read & ~blank
-    reason = ByCell(array, lambda text: f'"{shortened(text)}" is no length of time')
+    reason = ByCell(array, lambda text: f'"{shortened(text)}" is not a length of time')
     return Value(pa.array(seconds, mask=~read), failing(failed, reason))
 
 

@@ -28,7 +28,7 @@ def bounds(lists: ColumnArray) -> tuple[ColumnArray, Any]:
 def nth(lists: ColumnArray, which: int) -> ColumnArray:
     """The n-th part of each list, from 1, negative from the end; null where there are fewer."""
     starts, counts = bounds(lists)
-    there = (counts >= abs(which)) & (which != 0)
+    there = counts >= abs(which)
     index = starts + (which - 1 if which > 0 else counts + which)
     return lists.flatten().take(pa.array(np.where(there, index, 0), mask=~there))
 

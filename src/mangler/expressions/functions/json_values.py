@@ -52,7 +52,7 @@ def _bind(
         if place is None:
             raise wrong_recipe(
                 "wrong-argument",
-                f"{path.span.text} is no way to a value in JSON",
+                f"{path.span.text} is not a way to a value in JSON",
                 f'Keys have points between them, places in lists count from 0: {name}({text.span.text}, "a.b[0]").',
                 path.span,
             )
@@ -93,7 +93,7 @@ def _read(text: str) -> Any:
 
 
 def _found(text: str, place: Place, spell: Callable[[Any], Any]) -> tuple[Any, bool]:
-    """What stands at a place of a text, null for nothing, and whether the text is no JSON. A blank text is nothing."""
+    """What is at a place of a text, null for nothing, and whether the text is no JSON. A blank text is nothing."""
     if not text.strip(BLANKS):
         return None, False
     try:

@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.expressions.counting import Counts
 from mangler.expressions.function import INTEGER, LIST, Argument, Function, Parameter, on_mark, on_texts
 from mangler.expressions.functions.elements import codes, nth, owners, regrouped, split_at
 from mangler.expressions.value import Frame, Value
@@ -94,7 +95,7 @@ FUNCTIONS = (
         "joined",
         (PARTS, Parameter("separator")),
         ValueType.TEXT,
-        "The parts of a list as one text, with a separator between them. Parts that are null are passed over.",
+        "The parts of a list as one text, with a separator between them. Parts that are null are skipped.",
         ((f'joined({GLAZES}, " + ")', "ash + celadon + ash"),),
         _joined,
     ),
@@ -102,7 +103,7 @@ FUNCTIONS = (
         "unique",
         (PARTS,),
         ValueType.LIST,
-        "Each different part once, where it stands first.",
+        "Each different part once, where it is first.",
         ((f'joined(unique({GLAZES}), "; ")', "ash; celadon"),),
         _unique,
     ),
@@ -124,7 +125,7 @@ FUNCTIONS = (
     ),
     Function(
         "item",
-        (PARTS, Parameter("n", INTEGER)),
+        (PARTS, Parameter("n", INTEGER, counts=Counts.PLACE)),
         ValueType.TEXT,
         "The n-th part, from 1, or from the end with a negative n. Null where there are fewer.",
         ((f"item({GLAZES}, 2)", "celadon"), (f"item({GLAZES}, 4)", "null")),

@@ -34,7 +34,7 @@ FUNCTIONS = (
         (Parameter("text", TEXT), Parameter("key", TEXT)),
         ValueType.TEXT,
         "A code of 64 characters in the place of a text: the HMAC with SHA-256, in hexadecimal. Equal texts have equal"
-        " codes under one key; without the key the text cannot be found out. The key is best a secret parameter:"
+        " codes under one key; without the key the text cannot be recovered. The key is best a secret parameter:"
         ' parameter salt from environment "SALT".',
         (
             (

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.expressions.counting import Counts
 from mangler.expressions.function import (
     INTEGER,
     Argument,
@@ -25,7 +26,7 @@ from mangler.table.schema import ValueType
 
 TEXT = Parameter("text")
 MARK = Parameter("mark", pattern=True)
-WHICH = Parameter("n", INTEGER, optional=True)
+WHICH = Parameter("n", INTEGER, optional=True, counts=Counts.PLACE)
 MOST_OCCURRENCES = 1000
 """RE2 repeats a part at most so many times."""
 
@@ -66,7 +67,7 @@ def _after_mark(texts: ColumnArray, mark: str, which: int) -> ColumnArray:
 
 
 def _is_countable(which: int) -> bool:
-    return which != 0 and abs(which) <= MOST_OCCURRENCES
+    return abs(which) <= MOST_OCCURRENCES
 
 
 def _inside(arguments: Sequence[Argument], frame: Frame) -> Value:
@@ -140,7 +141,7 @@ FUNCTIONS = (
         "up_to",
         (TEXT, MARK, WHICH),
         ValueType.TEXT,
-        "What stands before a mark: its first occurrence, its n-th, or with -1 its last. Null where there is none.",
+        "What is before a mark: its first occurrence, its n-th, or with -1 its last. Null where there is none.",
         (
             ('up_to("pim@example.org", "@")', "pim"),
             ('up_to("A/2/left", "/", -1)', "A/2"),
@@ -152,7 +153,7 @@ FUNCTIONS = (
         "past",
         (TEXT, MARK, WHICH),
         ValueType.TEXT,
-        "What stands after a mark: its first occurrence, its n-th, or with -1 its last. Null where there is none.",
+        "What is after a mark: its first occurrence, its n-th, or with -1 its last. Null where there is none.",
         (
             ('past("pim@example.org", "@")', "example.org"),
             ('past("A/2/left", "/", -1)', "left"),
@@ -164,16 +165,16 @@ FUNCTIONS = (
         "inside",
         (TEXT, Parameter("a", pattern=True), Parameter("b", pattern=True)),
         ValueType.TEXT,
-        "What stands between the first a and the next b after it. Null where there is none.",
+        "What is between the first a and the next b after it. Null where there is none.",
         (('inside("cone [06] slow", "[", "]")', "06"), ('inside("cone 06", "[", "]")', "null")),
         _inside,
     ),
     Function(
         "part",
-        (TEXT, Parameter("delimiter", pattern=True), Parameter("n", INTEGER)),
+        (TEXT, Parameter("delimiter", pattern=True), Parameter("n", INTEGER, counts=Counts.PLACE)),
         ValueType.TEXT,
-        "The n-th part of a delimited text, from 1, or from the end with a negative n; white space stays. Null where"
-        " there are fewer.",
+        "The n-th part of a delimited text, from 1, or from the end with a negative n; 0 fails. White space stays. Null"
+        " where there are fewer.",
         (
             ('part("A/2/left", "/", 2)', "2"),
             ('part("A/2/left", "/", -1)', "left"),

@@ -9,6 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
+from mangler.expressions.counting import Counts
 from mangler.expressions.function import INTEGER, Function, Parameter, Work, on_texts
 from mangler.expressions.value import Frame, Value
 from mangler.kernels.arrow import ColumnArray
@@ -19,7 +20,7 @@ from mangler.kernels.text.white_space import squeeze, trim
 from mangler.table.schema import ValueType
 
 TEXT = Parameter("text")
-COUNT = Parameter("count", INTEGER)
+COUNT = Parameter("count", INTEGER, counts=Counts.AMOUNT)
 
 
 def _plain(
@@ -49,11 +50,11 @@ def _counted(
 
 
 def _left(texts: ColumnArray, count: int) -> ColumnArray:
-    return pc.utf8_slice_codeunits(texts, 0, max(0, count))
+    return pc.utf8_slice_codeunits(texts, 0, count)
 
 
 def _right(texts: ColumnArray, count: int) -> ColumnArray:
-    if count <= 0:
+    if count == 0:
         return pc.utf8_slice_codeunits(texts, 0, 0)
     return pc.utf8_slice_codeunits(texts, -count)
 
@@ -64,8 +65,6 @@ def _characters(arguments: ColumnArray, frame: Frame) -> Value:
 
 def _between(texts: ColumnArray, first: int, last: int) -> ColumnArray:
     """From 1, both included, negative from the end; what lies beyond the text is not there."""
-    if first == 0 or last == 0:
-        return pc.utf8_slice_codeunits(texts, 0, 0)
     start = first - 1 if first > 0 else first
     if last == -1:
         return pc.utf8_slice_codeunits(texts, start)
@@ -103,12 +102,12 @@ def _pad_by_run(texts: ColumnArray, width: int, filler: str, left: bool) -> Colu
 def _bounded(width: int, count: int) -> int:
     """A width that so many texts can have."""
     refuse_beyond(width * count, f"{count:,} texts of {width:,} characters")
-    return max(0, width)
+    return width
 
 
 def _repeat(texts: ColumnArray, count: int) -> ColumnArray:
     refuse_beyond(count * view(texts).data.nbytes, f"texts {count:,} times over")
-    return pc.binary_repeat(texts, max(0, count))
+    return pc.binary_repeat(texts, count)
 
 
 def _only(pattern: str) -> Callable[[ColumnArray], Any]:
@@ -169,19 +168,28 @@ FUNCTIONS = (
         ("length(null)", "null"),
         gives=ValueType.INTEGER,
     ),
-    _counted("left", _left, "The first so many characters.", ('left("clay-18", 4)', "clay")),
-    _counted("right", _right, "The last so many characters.", ('right("clay-18", 2)', "18")),
+    _counted(
+        "left", _left, "The first so many characters. A number below 0 fails.", ('left("clay-18", 4)', "clay")
+    ),
+    _counted(
+        "right", _right, "The last so many characters. A number below 0 fails.", ('right("clay-18", 2)', "18")
+    ),
     Function(
         "characters",
-        (TEXT, Parameter("from", INTEGER), Parameter("to", INTEGER)),
+        (
+            TEXT,
+            Parameter("from", INTEGER, counts=Counts.PLACE),
+            Parameter("to", INTEGER, counts=Counts.PLACE),
+        ),
         ValueType.TEXT,
-        "The characters from one place to another, counted from 1, both included; negative places count from the end.",
+        "The characters from one place to another, counted from 1, both included; negative places count from the end;"
+        " 0 is not a place, and fails.",
         (('characters("clay-18", 2, 4)', "lay"), ('characters("clay-18", -2, -1)', "18")),
         _characters,
     ),
     Function(
         "pad_left",
-        (TEXT, Parameter("width", INTEGER), Parameter("filler", optional=True)),
+        (TEXT, Parameter("width", INTEGER, counts=Counts.AMOUNT), Parameter("filler", optional=True)),
         ValueType.TEXT,
         "The text with a filler before it up to a width, a space if none is given; a longer text stays.",
         (('pad_left("7", 3, "0")', "007"), ('pad_left("1222", 3, "0")', "1222")),
@@ -189,7 +197,7 @@ FUNCTIONS = (
     ),
     Function(
         "pad_right",
-        (TEXT, Parameter("width", INTEGER), Parameter("filler", optional=True)),
+        (TEXT, Parameter("width", INTEGER, counts=Counts.AMOUNT), Parameter("filler", optional=True)),
         ValueType.TEXT,
         "The text with a filler after it up to a width, a space if none is given; a longer text stays.",
         (('pad_right("ash", 5, ".")', "ash.."),),
@@ -211,7 +219,7 @@ FUNCTIONS = (
         "alike",
         (Parameter("a"), Parameter("b")),
         ValueType.BOOLEAN,
-        "Whether two texts are equal but for letter case and outer white space.",
+        "Whether two texts are equal except for letter case and outer white space.",
         (('alike(" Good", "GOOD ")', "true"), ('alike("good", null)', "null")),
         _alike,
     ),

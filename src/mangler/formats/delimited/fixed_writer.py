@@ -21,7 +21,7 @@ from mangler.table.batch import Batch
 
 @dataclass(frozen=True)
 class FixedWriter(LineWriter):
-    """Numbers stand to the right, everything else to the left. Null is nothing but spaces, or the word for it."""
+    """Numbers are to the right, everything else to the left. Null is nothing but spaces, or the word for it."""
 
     widths: tuple[int, ...] = ()
     widths_span: SourceSpan | None = None

@@ -361,7 +361,7 @@ def _encoding(head: Head, settings: ReadSettings) -> Encoding:
         if order == "utf-8":
             raise file_trouble(
                 "encoding",
-                f"{head.name} has no byte order mark, and the order of its bytes cannot be told",
+                f"{head.name} has no byte order mark, and the order of its bytes cannot be known",
                 'Name it in the recipe: read encoding "utf-16-le" or read encoding "utf-16-be".',
             )
         return Encoding(order)

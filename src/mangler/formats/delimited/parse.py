@@ -89,9 +89,9 @@ class Parser:
         if any(len(column) != len(rows) for column in columns):
             raise file_trouble(
                 "line-ends",
-                f"{self.name}: rows {block.first_row:,} to {block.first_row + block.row_count - 1:,} cannot be told"
-                " apart",
-                "Line ends or quotes in these rows are of mixed kinds; mend them in the extract.",
+                f"{self.name}: rows {block.first_row:,} to {block.first_row + block.row_count - 1:,} cannot be"
+                " separated",
+                "Line ends or quotes in these rows are of mixed kinds; correct them in the extract.",
             )
         if self.rows is not None and block.first_row + block.row_count - 1 > self.rows:
             count = int(np.searchsorted(rows, self.rows, side="right"))

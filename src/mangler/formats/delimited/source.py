@@ -70,9 +70,9 @@ class DelimitedSource:
     def remarks(self) -> list[str]:
         found = list(self.found)
         if count := self.reader.empty_lines:
-            found.append(f"{count:,} {'empty line' if count == 1 else 'empty lines'} passed over: no rows")
+            found.append(f"{count:,} {'empty line' if count == 1 else 'empty lines'} skipped: no rows")
         if count := self.reader.comments:
-            found.append(f"{count:,} {'comment line' if count == 1 else 'comment lines'} passed over")
+            found.append(f"{count:,} {'comment line' if count == 1 else 'comment lines'} skipped")
         return found
 
     def digest(self) -> str | None:

@@ -30,7 +30,7 @@ def layout_for(settings: WriteSettings, read: Dialect) -> Layout:
         raise wrong_recipe(
             "nulls-word",
             f'write nulls "{settings.nulls}" holds the delimiter or the quote of the output',
-            "A word for null stands without quotes, so it can hold neither.",
+            "A word for null is without quotes, so it can hold neither.",
         )
     line_end = LINE_ENDS[settings.line_end] if settings.line_end else read.line_end
     return Layout(delimiter, read.quote, line_end, settings.quotes == "always", settings.nulls)

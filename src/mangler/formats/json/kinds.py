@@ -121,7 +121,7 @@ def target_of(facts: Facts) -> Target | None:
 
 
 def _told(kinds: set[Kind]) -> str:
-    """Several kinds of values. Whole numbers are numbers too, so they are told of only where there are no others."""
+    """Several kinds of values. Whole numbers are numbers too, so they are reported only where there are no others."""
     different = kinds - {Kind.INTEGER} if Kind.FLOAT in kinds else kinds
     return " and ".join(sorted(kind.value for kind in different))
 

@@ -38,7 +38,7 @@ from mangler.table.memory_budget import SpoolFile
 from mangler.table.row_notes import RowNotes
 
 PIECE = 768 << 10
-"""Bytes of text that are read at a time: what is made of them has a place in a processor's cache."""
+"""Bytes of text that are read at a time: what is made from them has a place in a processor's cache."""
 PARTITION = 4 << 20
 """Bytes of text whose rows are handed on together."""
 SMALL = 32 << 20

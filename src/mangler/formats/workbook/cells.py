@@ -63,7 +63,7 @@ class CellWriter:
 
 
 def cell_values(column: ColumnArray) -> list[Any]:
-    """The values of a column in Python's types; timestamps without their zone, what is no number apart."""
+    """The values of a column in Python's types; timestamps without their zone, what is not a number apart."""
     kind = column.type
     if pa.types.is_dictionary(kind):
         return cell_values(column.dictionary_decode())

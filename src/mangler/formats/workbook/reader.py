@@ -17,7 +17,7 @@ WORKER = "mangler.formats.workbook.worker"
 LEAST_SECONDS, SECONDS_PER_MB = 8, 20
 """Seconds of work, whatever else the machine does."""
 USUAL_MEMORY = 4 << 30
-"""Bytes that it may take where nothing is said."""
+"""Bytes that it may take by default."""
 LOCKED = "PasswordError"
 
 

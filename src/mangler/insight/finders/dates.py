@@ -86,7 +86,7 @@ def _of_forms(column: Column, said: Content, flags: Flags, times: bool) -> tuple
     if good < MOSTLY * said.cells:
         return Found(), None
     if kind == "timestamp" and not all(hours):
-        question = question or "Some have a time of day and some have none: what becomes of those?"
+        question = question or "Some have a time of day and some have none: what happens to those?"
         written = tuple(form for form in written if "%H" in form or "%I" in form)
     misfits = _misfits(said, forms)
     iso = {"time": TIME_FORM, "date": DATE_FORM, "timestamp": TIMESTAMP_FORM}[kind]
@@ -215,7 +215,7 @@ def _centuries(forms: list[_Form], today: date) -> tuple[str, int | None]:
     if latest[shown.form].max() <= (today - date(1970, 1, 1)).days * DAY + NEAR:
         return "", None
     example = shown.texts.texts[int(np.argmax(latest[shown.form]))].as_py()
-    question = f"In which century is {example}? Years of two digits lie from 1969 to 2068 if nothing is said."
+    question = f"In which century is {example}? Years of two digits lie from 1969 to 2068 by default."
     return question, today.year - 99
 
 
@@ -236,7 +236,7 @@ def _told(
     if misfit_cells:
         examples = ", ".join(map(spell_text, misfits))
         message += f"; {misfit_cells:,} {'is' if misfit_cells == 1 else 'are'} none: {examples}"
-        question = question or f"What becomes of {examples}?"
+        question = question or f"What happens to {examples}?"
     is_fault = bool(of.written or misfit_cells or question)
     cells = column.said.cells - misfit_cells
     found.findings.append(Finding(Kind.DATES, cells, message, question, misfits, is_fault))

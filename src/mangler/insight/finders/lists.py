@@ -160,9 +160,9 @@ def _told(column: Column, said: Content, one: _Cut) -> tuple[Found, ListColumn]:
     spelled = spell_text(one.mark)
     cells, least, usual, most = _part_counts(column, said, one)
     parts = _all_parts(said, one)
-    message = f"{spelled} stands between {least} to {most} parts, usually {usual}"
+    message = f"{spelled} separates {least} to {most} parts, usually {usual}"
     if least == most:
-        message = f"{spelled} stands between {most} parts in every cell"
+        message = f"{spelled} separates {most} parts in every cell"
     pairs, marks = find_pairs(column, parts, said, one.mark)
     question = "" if marks else "Should each part have a row of its own, or a column?"
     found.findings.append(

@@ -30,7 +30,7 @@ PATTERN = (
 """A number, squeezed, with a unit at one end: before it a sign or the code of a currency, after it one word.
 
 Letters beyond ASCII before it are looked for on their own: to compile the class of all letters takes ten times as long
-as everything else here, and that once a column.
+as everything else here, and that once per column.
 """
 PLAIN = r"^-?\d+(?:\.\d+)?$"
 THREE_PLACES = r"^-?\d{1,3}\.\d{3}$"
@@ -331,12 +331,12 @@ def _tell(
     if misfit_cells:
         examples = ", ".join(map(spell_text, of.misfits))
         message += f"; {misfit_cells:,} {'is' if misfit_cells == 1 else 'are'} none: {examples}"
-        question = question or f"What becomes of {examples}?"
+        question = question or f"What happens to {examples}?"
     if len(of.units) > 1:
         shares = ", ".join(f"{unit} {cells:,}" for unit, cells in units.most_common() if unit)
         question = question or f"Which unit is meant? {shares}"
     elif of.units and of.units[0] in MAGNITUDES:
-        question = question or f"Does {of.units[0]} stand for thousands or the like?"
+        question = question or f"Does {of.units[0]} mean thousands or the like?"
     is_fault = bool(how or misfit_cells or question)
     found.findings.append(
         Finding(Kind.NUMBERS, column.said.cells - misfit_cells, message, question, of.misfits, is_fault)

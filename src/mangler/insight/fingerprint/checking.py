@@ -78,7 +78,7 @@ def check_extract(
 
 
 def _read(recipe: LinkedRecipe, path: str, watcher: DriftWatcher, progress: Progress | None) -> int:
-    """Has the watcher see every row; how many have no place in the table."""
+    """Has the watcher see every row; how many do not fit in the table."""
     settings = read_verb.settings(recipe.parsed.only("read"))
     source = open_source(path, ReadRequest(settings))
     try:

@@ -177,7 +177,7 @@ def _columns(now: Fingerprint, last: Fingerprint, found: list[Drift]) -> tuple[s
     )
     common = [name for name in ours if name in theirs]
     if common != [name for name in theirs if name in ours]:
-        found.append(Drift(Change.MOVED, "the columns stand in another order"))
+        found.append(Drift(Change.MOVED, "the columns are in another order"))
     return set(ours) - {one.name for one in new}, pairs
 
 

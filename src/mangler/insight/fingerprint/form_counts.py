@@ -57,7 +57,7 @@ def forms_of(values: TextArray, counts: Counts) -> Forms:
 
 @cache
 def form_of(shape: str) -> str:
-    """That of a date, or the shape with one 9 for each run of digits; a sign in front is no form of its own."""
+    """That of a date, or the shape with one 9 for each run of digits; a sign in front is not a form of its own."""
     dates = date_forms_of(shape)
     if dates:
         return dates[0]

@@ -1,4 +1,4 @@
-"""A column that is no text in its file: its values as they are, and not how they are written."""
+"""A column that is not a text in its file: its values as they are, and not how they are written."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from mangler.kernels.values.spelled import encodes, spelled
 
 
 def look_at_typed(column: ColumnArray, is_first: bool, head: int | None) -> Seen:
-    """A column that is no text: its values as they are, and not how they are written."""
+    """A column that is not a text: its values as they are, and not how they are written."""
     seen = Seen(is_first, len(column), column.null_count, is_typed=True)
     seen.written = _of_type(column)
     if not _has_many(column):

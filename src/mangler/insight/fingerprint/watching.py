@@ -1,4 +1,4 @@
-"""Holds an extract against the last runs while it is read, and says which steps a difference endangers."""
+"""Compares an extract with the last runs while it is read, and says which steps a difference endangers."""
 
 from __future__ import annotations
 

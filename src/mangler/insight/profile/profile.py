@@ -205,7 +205,7 @@ MOMENTS = (ValueType.DATE, ValueType.TIME, ValueType.TIMESTAMP)
 
 
 def _typed_profile(column: Column) -> ColumnProfile:
-    """A column that is no text in its file: it has its type, and only its values may be odd."""
+    """A column that is not a text in its file: it has its type, and only its values may be odd."""
     counted, found = column.counted, Found()
     numbers = find_numbers(column)[1] if counted.type in NUMBERS else None
     dates = find_dates(column)[1] if counted.type in MOMENTS else None

@@ -68,7 +68,7 @@ def prove(
         )
         if message.failing and message.sure and "failures" not in message.step:
             message = replace(
-                message, question=f"What becomes of the {message.failing:,} cells that would not convert?"
+                message, question=f"What happens to the {message.failing:,} cells that would not convert?"
             )
         if (message.failing or about) and message.stage is Stage.CONVERT and "failures" not in message.step:
             message = replace(message, step=f"{message.step} failures aside")

@@ -1,7 +1,7 @@
 """Finds the key that a text is nearest to, within a few edits: letters put in, left out or changed.
 
 Candidates come from an index of pieces. A key is cut into one piece more than edits are allowed, so that one of them
-is left as it is by so many edits, and stands in the text at nearly the same place (Li, Deng, Wang and Feng,
+is left as it is by so many edits, and is in the text at nearly the same place (Li, Deng, Wang and Feng,
 "Pass-Join: a partition-based method for similarity joins", 2011).
 """
 

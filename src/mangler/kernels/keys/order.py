@@ -1,4 +1,4 @@
-"""The order of rows by several columns: each column's values become ranks, and the ranks one number a row."""
+"""The order of rows by several columns: each column's values become ranks, and the ranks one number per row."""
 
 from __future__ import annotations
 
@@ -43,7 +43,7 @@ def ranks(column: ColumnArray, key: SortKey) -> tuple[Order, int]:
 
 
 def row_numbers(columns: Sequence[ColumnArray], keys: Sequence[SortKey]) -> Sequence[Order]:
-    """Numbers that compare as the rows do: one a row where that has room, else several."""
+    """Numbers that compare as the rows do: one per row where that fits, else several."""
     found = [ranks(column, key) for column, key in zip(columns, keys, strict=True)]
     numbers: list[Order] = []
     room = 0
@@ -59,7 +59,7 @@ def row_numbers(columns: Sequence[ColumnArray], keys: Sequence[SortKey]) -> Sequ
 
 
 def sort_order(columns: Sequence[ColumnArray], keys: Sequence[SortKey]) -> Order:
-    """The rows in their order; equal ones as they stood."""
+    """The rows in their order; equal ones keep the order in which they came."""
     numbers = row_numbers(columns, keys)
     count = len(numbers[0])
     bits = max(1, int(count).bit_length())

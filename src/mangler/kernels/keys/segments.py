@@ -1,4 +1,4 @@
-"""Rows that stand group by group: what each row sees of the rows of its group before it.
+"""Rows that are group by group: what each row sees of the rows of its group before it.
 
 A piece of such rows may start in the middle of a group. What is to be known of the rows before is handed in.
 """
@@ -33,7 +33,7 @@ class Segments:
 
     @classmethod
     def of(cls, codes: Codes, before: int = 0) -> Segments:
-        """Of the numbers of the rows' groups; rows of a group stand together."""
+        """Of the numbers of the rows' groups; rows of a group are together."""
         starts = (
             np.flatnonzero(np.append(True, codes[1:] != codes[:-1])) if len(codes) else np.zeros(0, np.int64)
         )

@@ -35,7 +35,7 @@ class Parts:
     opens: Positions | None = None
     """Where parts start with the quotes that were taken off; None: there are none."""
     doubled: Flags | None = None
-    """Parts that stood in quotes and hold doubled ones; None: there are none."""
+    """Parts that were in quotes and hold doubled ones; None: there are none."""
 
     @property
     def counts(self) -> Numbers:

@@ -57,7 +57,7 @@ def few_distinct(array: TextArray) -> bool:
 
 
 def per_distinct(array: TextArray, work: Callable[[TextArray], Flags]) -> Flags:
-    """Work that costs much a cell, done once a distinct value where values recur. Off for nulls."""
+    """Work that costs much per cell, done once per distinct value where values recur. Off for nulls."""
     if values_recur(array):
         encoded = array.dictionary_encode()
         codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))

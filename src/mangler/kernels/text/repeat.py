@@ -29,5 +29,5 @@ def repeated(column: ColumnArray, sources: Numbers) -> ColumnArray:
         # Only where the longest cell everywhere would be too much need it be counted.
         longest = int(cells.lengths.max(initial=0))
         if longest * len(sources) > SOME:
-            refuse_beyond(int(cells.lengths.astype(np.int64)[sources].sum()), "the rows made of these")
+            refuse_beyond(int(cells.lengths.astype(np.int64)[sources].sum()), "the rows made from these")
     return column.take(pa.array(sources))

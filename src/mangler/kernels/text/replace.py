@@ -275,7 +275,7 @@ def left_by_case(array: TextArray, swaps: Sequence[Swap]) -> Flags:
     for swap in cased:
         spelled = swap.match.encode()
         ascii_only = swap.match.isascii()
-        # Counting both ways over the whole column is far cheaper than a test a cell, and mostly settles it.
+        # Counting both ways over the whole column is far cheaper than a test per cell, and mostly settles it.
         if ascii_only and folded.count(spelled.translate(_LOWER)) == data.count(spelled):
             continue
         flags = flags | flags_of(pc.match_substring(array, pattern=swap.match, ignore_case=True))

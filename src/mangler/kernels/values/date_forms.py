@@ -72,11 +72,11 @@ def problem_of_form(form: str, kind: str) -> str:
     letters = directives_of(form)
     unknown = next((letter for letter in letters if letter not in PARTS), None)
     if unknown is not None:
-        return f'"%{unknown}" is no part of a date or time'
+        return f'"%{unknown}" is not a part of a date or time'
     names = ["b" if letter == "B" else letter for letter in letters if letter not in "%aA"]
     twice = next((name for name in names if names.count(name) > 1), None)
     if twice:
-        return f'"%{twice}" stands twice'
+        return f'"%{twice}" is there twice'
     there = set(names)
     has_date = bool(there & {"Y", "y"}) and ("j" in there or ("d" in there and bool(there & {"m", "b"})))
     has_time = "H" in there or {"I", "p"} <= there

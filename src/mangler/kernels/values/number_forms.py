@@ -19,7 +19,7 @@ from mangler.kernels.values.convert import with_plain_minus
 class NumberForm:
     """`point` is before the places, one of the marks of `grouping` every three digits; `units` are at either end.
 
-    `negatives`: `parentheses` may stand around a number below 0, or `trailing` its sign behind it.
+    `negatives`: `parentheses` may be around a number below 0, or `trailing` its sign behind it.
     """
 
     point: str = "."

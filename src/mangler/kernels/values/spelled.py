@@ -27,7 +27,7 @@ def spelled(column: ColumnArray) -> TextArray:
 
 
 def encodes(column: ColumnArray) -> bool:
-    """Whether Arrow tells the distinct values of such columns."""
+    """Whether Arrow finds the distinct values of such columns."""
     kind = column.type
     return not (
         pa.types.is_nested(kind)

@@ -10,10 +10,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.expressions.conversion import converter, shortened
+from mangler.expressions.conversion import converter, is_not, shortened
 from mangler.expressions.functions.dates import formatted
 from mangler.expressions.moments import filled, moments
-from mangler.expressions.reasons import ByCell, ByDistinct, Reason
+from mangler.expressions.reasons import ByCell, ByDistinct
 from mangler.expressions.value import PLACED_PRECISION, Failure, failing
 from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.patterns import matches, values_recur
@@ -43,7 +43,7 @@ class Conversion:
     serial: bool = False
     point: str = "."
     grouping: str = ""
-    """Marks, of which any may stand."""
+    """Marks, of which any may be there."""
     units: tuple[str, ...] = ()
     true: tuple[str, ...] = ()
     false: tuple[str, ...] = ()
@@ -113,7 +113,7 @@ def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
     def convert(array: ColumnArray) -> Done:
         seen = Done(array) if kind is ValueType.TEXT or source in NUMERIC else _seen(array)
         done = work(seen.array)
-        failures = seen.failures + failing(done.failed, _no(array, str(kind)))
+        failures = seen.failures + failing(done.failed, is_not(array, kind))
         return _with_places(Done(done.array, failures), wanted)
 
     return convert
@@ -123,11 +123,6 @@ def _seen(array: ColumnArray) -> Done:
     """Timestamps as expressions see them: those of a zone as its clock shows them."""
     seen = plain(array)
     return Done(seen.array, failing(seen.failed, ByCell(array, lambda text: f'"{text}" is too far away')))
-
-
-def _no(array: ColumnArray, what: str) -> Reason:
-    """`"tbc" is no integer`, for each row its own value."""
-    return ByCell(array, lambda text: f'"{shortened(text)}" is no {what}')
 
 
 def _from_text(array: ColumnArray, wanted: Conversion) -> Done:
@@ -147,16 +142,16 @@ def _from_text(array: ColumnArray, wanted: Conversion) -> Done:
     form = NumberForm(wanted.point, wanted.grouping, wanted.units, wanted.negatives)
     if kind not in NUMERIC or form.is_plain:
         done = from_text(array, kind)
-        return Done(done.array, failing(done.failed, _no(array, str(kind))), _leading_zeros(array, kind))
+        return Done(done.array, failing(done.failed, is_not(array, kind)), _leading_zeros(array, kind))
     texts, wrong = plain_numbers(array, form)
     done = from_text(texts, kind)
-    return Done(done.array, failing(done.failed | wrong, _no(array, str(kind))), _leading_zeros(texts, kind))
+    return Done(done.array, failing(done.failed | wrong, is_not(array, kind)), _leading_zeros(texts, kind))
 
 
 def _zoned(local: Done, offsets: Any, texts: ColumnArray, zone: str) -> Done:
     done = in_zone(local.array, offsets, zone)
     why = ByCell(
-        texts, lambda text: f'"{shortened(text)}" does not exist, or stands twice, on the clock of {zone}'
+        texts, lambda text: f'"{shortened(text)}" does not exist, or is there twice, on the clock of {zone}'
     )
     return Done(done.array, local.failures + failing(done.failed, why))
 
@@ -175,7 +170,7 @@ def _words(array: ColumnArray, wanted: Conversion) -> Done:
     failed = ~known & filled(array)
     return Done(
         out,
-        failing(failed, ByCell(array, lambda text: f'"{shortened(text)}" is no word for true or false')),
+        failing(failed, ByCell(array, lambda text: f'"{shortened(text)}" is not a word for true or false')),
     )
 
 

@@ -63,11 +63,11 @@ DECLARATION = Declaration(
         "century": "The first of the hundred years in which years of two digits lie: with century 1930, 54 is 1954 and"
         " 12 is 2012. Without it they lie from 1969 to 2068.",
         "point": 'The mark before the places, point ","; without it, a point, or a comma where grouping is a point.',
-        "grouping": 'The mark that stands every three digits, grouping "."; several where it varies. A space takes a'
+        "grouping": 'The mark between groups of three digits, grouping "."; several where it varies. A space takes a'
         " no-break space too.",
         "negatives": "How numbers below 0 may be written besides with a sign in front: parentheses reads (45), trailing"
         " reads 45-.",
-        "without": "Units that may stand before or after the number.",
+        "without": "Units that may be before or after the number.",
         "true": "Words for true, matched as whole cells; without it, true in any letter case.",
         "false": "Words for false, matched as whole cells; without it, false in any letter case.",
         "anycase": "The words of true and false match in any letter case.",
@@ -252,7 +252,7 @@ def check(statement: Statement) -> list[Mistake]:
         mistakes.append(
             Mistake(
                 "unknown-zone",
-                f'"{zone.value}" is no zone that is known',
+                f'"{zone.value}" is not a zone that is known',
                 'Zones are like "Europe/Paris", "UTC" or "+02:00".',
                 zone.span,
             )
@@ -359,7 +359,7 @@ def _check_marks(statement: Statement) -> list[Mistake]:
                 mistakes.append(
                     Mistake(
                         "clauses-conflict",
-                        f'"{text.value}" stands for true and for false',
+                        f'"{text.value}" means both true and false',
                         "Take one out.",
                         text.span,
                     )

@@ -92,7 +92,7 @@ def _numbers(values: ColumnArray, wanted: Conversion) -> Iterator[tuple[str, Con
 
 
 def _units(values: ColumnArray) -> Sequence[str]:
-    """What stands before or after the digits of a text."""
+    """What is before or after the digits of a text."""
     found: Counter[str] = Counter()
     bare = trim(values).array
     for pattern in (r"^(?P<unit>[^0-9.,+-]+)[0-9.,+-]", r"[0-9](?P<unit>[^0-9.,]+)$"):

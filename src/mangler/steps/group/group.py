@@ -25,7 +25,7 @@ DECLARATION = Declaration(
     usage="group [by COLUMNS] with {NAME = EXPR}, … [anycase] [failures (stop|null)]",
     meaning="Brings rows together: those that are alike in some columns become one row, without by all rows of the"
     " table. It has those columns, and after them one for each expression. An expression uses aggregates, which see"
-    " all rows of the group, and the grouping columns. Groups stand in the order of their first rows; null is a group"
+    " all rows of the group, and the grouping columns. Groups are in the order of their first rows; null is a group"
     " of its own.",
     clauses={
         "by": "Rows that are alike in these columns are a group.",
@@ -33,8 +33,8 @@ DECLARATION = Declaration(
         " has all that can be asked of a group.",
         "anycase": "Letter case does not count in the grouping columns, in distinct and in sorted by; a group shows"
         " what its first row has.",
-        "failures": "What becomes of a value that cannot be made: stop (the default) reads on to the end, delivers"
-        " nothing and tells such rows; null takes null for it.",
+        "failures": "What happens to a value that cannot be made: stop (the default) reads on to the end, delivers"
+        " nothing and reports such rows; null takes null for it.",
     },
     examples=(
         Example(

@@ -72,7 +72,7 @@ class Groups:
 class Grouping(Gathering):
     """The rows of one run: a table with one row per group, and one for each aggregate that keeps rows of its own.
 
-    The first one's columns are the keys as they are compared, the keys as they stood first where that differs, the
+    The first one's columns are the keys as they are compared, the keys as they were first where that differs, the
     place of the group's first row among all, and the states of aggregates.
     """
 
@@ -294,7 +294,7 @@ class Grouping(Gathering):
 def nulls_told(tally: Tally) -> list[str]:
     """How many nulls each aggregate skipped."""
     return [
-        f"{text} passed over {count:,} {'null' if count == 1 else 'nulls'}"
+        f"{text} skipped {count:,} {'null' if count == 1 else 'nulls'}"
         for text, count in sorted(tally.histograms.get("nulls_skipped", Counter()).items())
     ]
 

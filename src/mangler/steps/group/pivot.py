@@ -44,14 +44,14 @@ DECLARATION = Declaration(
     usage="pivot COLUMN into columns [of COLUMN] [with EXPR] [failures (stop|null)]",
     meaning="Makes columns of rows: one for each different value of the first column, named after it, with the second"
     " column's value in it. Rows that are alike in all other columns become one; drop those that should not count"
-    " before. The new columns stand behind all others, in the order in which their names appear first. A row without"
+    " before. The new columns are behind all others, in the order in which their names appear first. A row without"
     " a name and without a value brings no column.",
     clauses={
         "of": "The column that has the values. Without it, with count() counts the rows of each cell.",
-        "with": "What becomes of several values for one cell: an aggregate, sum(made), or an expression over some,"
+        "with": "What happens to several values for one cell: an aggregate, sum(made), or an expression over some,"
         " as in group. Without it, several are a failure.",
-        "failures": "What becomes of a cell with several values, and of a value without a name: stop (the default)"
-        " delivers nothing and tells them; null takes null for the one, and passes over the other.",
+        "failures": "What happens to a cell with several values, and to a value without a name: stop (the default)"
+        " delivers nothing and reports them; null takes null for the one, and skips the other.",
     },
     examples=(
         Example(
@@ -128,7 +128,7 @@ class Pivoted(Step):
         columns = "1 column comes" if count == 1 else f"{count:,} columns come"
         others = "another extract may have others, and require columns says which are needed"
         message = (
-            f"{columns} of {self.source} here; {others}" if count else f"no column comes of {self.source}"
+            f"{columns} from {self.source} here; {others}" if count else f"no column comes from {self.source}"
         )
         return [message, *([] if self.one_each else nulls_told(tally))]
 
@@ -317,7 +317,7 @@ def check(statement: Statement) -> list[Mistake]:
         return [
             Mistake(
                 "clause-needed",
-                "what stands in the new columns is not said",
+                "what is in the new columns is not said",
                 f"Write of COLUMN, for the values of a column, or with count(), for how many rows:"
                 f" pivot {quote_name(name.value)} into columns with count().",
                 statement.span_of("column"),

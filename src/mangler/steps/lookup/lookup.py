@@ -49,23 +49,23 @@ DECLARATION = Declaration(
     " [nulls TEXTS]",
     meaning="Finds each row's key in another delimited file, and brings columns from there; without bring it checks"
     " that the key is there. The file is found relative to the recipe and read once, as text. Keys match exactly;"
-    " null matches nothing and is no failure. New columns stand right after the last column of the key. The examples"
+    " null matches nothing and is not a failure. New columns are right after the last column of the key. The examples"
     " look into the sample's kilns.csv.",
     clauses={
         "on": "The columns of the key: kiln where both have that name, kiln = number where the file's is called"
-        " number. Where the extract's column is no text, the file's values are read as its type.",
+        " number. Where the extract's column is not a text, the file's values are read as its type.",
         "bring": "The file's columns that are wanted, under their own name or another: volume, studio as owner.",
         "anycase": "Keys match in any letter case.",
         "near": NEAR
         + " Of several columns of the key the last one may be near, and must be text; the others match"
         " exactly.",
-        "unmatched": "What becomes of rows whose key is not there: null, as it is with bring if nothing is said,"
-        " leaves the new columns null; stop, as it is without bring, delivers nothing and tells the rows; aside sets"
+        "unmatched": "What happens to rows whose key is not there: null, the default with bring,"
+        " leaves the new columns null; stop, as it is without bring, delivers nothing and reports the rows; aside sets"
         " the row aside. The summary counts them, and shows the first few keys and what they are near to.",
-        "matched": "What becomes of rows whose key is there: keep (the default), drop, as by a list of exclusions, or"
+        "matched": "What happens to rows whose key is there: keep (the default), drop, as by a list of exclusions, or"
         " aside.",
-        "several": "What becomes of rows whose key the file has in several rows: stop (the default) delivers nothing"
-        " and tells them, first takes the first, all makes a row for each.",
+        "several": "What happens to rows whose key the file has in several rows: stop (the default) delivers nothing"
+        " and reports them, first takes the first, all makes a row for each.",
         "nulls": "Words that mean null in the file. Without it, those of the recipe's read statement.",
     },
     examples=(
@@ -278,9 +278,10 @@ class Lookup(RowStep):
             messages.append(f"{name}: {values} of the key cannot be read as the type of the extract's column")
         if self.reference.unfit:
             count = self.reference.unfit_count
-            rows = "1 row of it is" if count == 1 else f"{count:,} rows of it are"
+            rows = "1 row of it does" if count == 1 else f"{count:,} rows of it do"
+            verb = "is" if count == 1 else "are"
             first = "; ".join(self.reference.unfit[:MOST_EXAMPLES])
-            messages.append(f"{name}: {rows} passed over, having no place in its table: {first}")
+            messages.append(f"{name}: {rows} not fit in the table, and {verb} skipped: {first}")
         return [*messages, *remarks_on_failures(tally)]
 
 

@@ -16,7 +16,7 @@ from mangler.table.tally import Tally
 DECLARATION = Declaration(
     name="require between",
     usage="require between NUMBER and NUMBER rows [failures (stop|warn)] [because TEXT]",
-    meaning="As many rows must come to where the statement stands, both numbers included. It is known when all rows"
+    meaning="As many rows must come to where the statement is, both numbers included. It is known when all rows"
     " were read. Where --rows reads only some of the extract, nothing is required.",
     clauses={
         "failures": "stop (the default) delivers nothing; warn delivers, and the summary warns.",
@@ -61,7 +61,7 @@ def check(statement: Statement) -> list[Mistake]:
         return [
             Mistake(
                 "not-an-amount",
-                f"between {least:,} and {most:,} there is no number",
+                f"between {least:,} and {most:,} there is not a number",
                 f"Write the lesser one first: require between {most} and {least} rows.",
                 statement.span_of("number"),
             )

@@ -19,12 +19,12 @@ from mangler.table.tally import Tally
 DECLARATION = Declaration(
     name="require columns",
     usage="require columns [exactly] COLUMNS [failures (stop|warn)] [because TEXT]",
-    meaning="The table must have these columns where the statement stands; otherwise the extract is refused"
+    meaning="The table must have these columns where the statement is; otherwise the extract is refused"
     " before any row is read. The rows pass as they are.",
     clauses={
         "exactly": "These columns and no others; their order does not matter.",
         "failures": "stop (the default) refuses the extract; warn delivers, and the summary warns.",
-        "because": "The reason, told beside the columns that are not as required.",
+        "because": "The reason, reported beside the columns that are not as required.",
     },
 )
 

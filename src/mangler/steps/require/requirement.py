@@ -18,10 +18,12 @@ from mangler.table.schema import Schema
 from mangler.table.tally import MOST_EXAMPLES, Tally
 
 FAILURES = (
-    "What becomes of a row that is not so: stop (the default) reads on to the end, delivers nothing and tells all such"
-    " rows; aside sets the row aside; warn lets it pass, and the summary warns."
+    "What happens to a row that is not so: stop (the default) reads on to the end, delivers nothing and reports all"
+    " such rows; aside sets the row aside; warn lets it pass, and the summary warns."
 )
-BECAUSE = "The reason that is told, and that stands in the aside file; without it what is required is told."
+BECAUSE = (
+    "The reason that is reported, and that is in the aside file; without it what is required is reported."
+)
 WAYS_OUT = "failures aside or failures warn"
 
 

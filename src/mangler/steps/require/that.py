@@ -22,8 +22,8 @@ from mangler.table.tally import Tally
 DECLARATION = Declaration(
     name="require that",
     usage="require that CONDITION [failures (stop|aside|warn)] [because TEXT]",
-    meaning="Every row must meet the condition. A condition that is null is not met; neither is one that cannot be told"
-    " of a row, by a division by zero for example.",
+    meaning="Every row must meet the condition. A condition that is null is not met; neither is one that cannot be"
+    " known of a row, by a division by zero for example.",
     clauses={"failures": FAILURES, "because": BECAUSE},
     examples=(
         Example(

@@ -35,7 +35,7 @@ def check_pattern(pattern: Pattern) -> list[Mistake]:
         Mistake(
             "pattern-not-supported",
             f"this pattern cannot be read: {problem}",
-            "Patterns are in RE2's syntax; a mark that stands for itself has a backslash before it: \\( \\[ \\. \\*.",
+            "Patterns are in RE2's syntax; a mark that means itself has a backslash before it: \\( \\[ \\. \\*.",
             pattern.span,
         )
     ]
@@ -107,7 +107,7 @@ def check_encoding(text: Text | None) -> list[Mistake]:
     return [
         Mistake(
             "unknown-encoding",
-            f'"{text.value}" is no encoding that is known',
+            f'"{text.value}" is not an encoding that is known',
             f"{advice}Names are like utf-8, utf-16, windows-1252, latin-1.",
             text.span,
         )

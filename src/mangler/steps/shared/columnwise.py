@@ -120,7 +120,7 @@ def column_remarks(selection: Selection, tally: Tally, advice: list[str], idle: 
     """Remarks on a step that changes cells: that it did nothing and why, advice, columns skipped."""
     remarks = list(advice)
     if selection.passed_over:
-        remarks.append(f"passed over, being no text: {', '.join(selection.passed_over)}")
+        remarks.append(f"skipped, being no text: {', '.join(selection.passed_over)}")
     if not selection.indices:
         remarks.insert(0, "no column is meant: nothing was done")
     elif not tally.changed_anything and tally.rows_in:

@@ -1,4 +1,4 @@
-"""The clause `where`: tested once a row before the statement."""
+"""The clause `where`: tested once per row before the statement."""
 
 from __future__ import annotations
 

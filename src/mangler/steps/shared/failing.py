@@ -21,8 +21,8 @@ from mangler.table.row_notes import merged as merge_notes
 from mangler.table.tally import MOST_EXAMPLES, Tally
 
 FAILURES = (
-    "What becomes of a row whose value cannot be made: stop (the default) reads on to the end, delivers nothing and"
-    " tells all such rows; aside sets the row aside"
+    "What happens to a row whose value cannot be made: stop (the default) reads on to the end, delivers nothing and"
+    " reports all such rows; aside sets the row aside"
 )
 """The sentence that the verbs' own go on from."""
 
@@ -68,7 +68,7 @@ def take_out(
 ) -> tuple[Batch, Flags | None]:
     """The batch without rows that fail, and which rows stay; None when all do.
 
-    With a row go all that came of the same extract row: it is delivered whole or not at all.
+    With a row go all that came from the same extract row: it is delivered whole or not at all.
     """
     if not failures or not policy.takes_rows:
         return batch, None

@@ -22,9 +22,9 @@ def fitted(array: ColumnArray, old: ColumnArray) -> tuple[ColumnArray, tuple[Fai
     if pa.types.is_timestamp(kind) and pa.types.is_timestamp(array.type):
         done = _without_failing(array) if kind.tz is None else on_clock(array, kind.tz)
         what = (
-            f"has no place in a timestamp of {kind.unit}"
+            f"does not fit in a timestamp of {kind.unit}"
             if kind.tz is None
-            else f"does not exist, or stands twice, on the clock of {kind.tz}"
+            else f"does not exist, or is there twice, on the clock of {kind.tz}"
         )
         if kind.unit != "us":
             done = _in_unit(done, kind)

@@ -48,7 +48,7 @@ def scalar_of(literal: Text | Number | Truth, kind: Any) -> ColumnArray:
     except pa.ArrowInvalid:
         raise wrong_recipe(
             "too-many-decimal-places",
-            f"{literal.span.text} has no place in a column of {kind.scale} places",
+            f"{literal.span.text} does not fit in a column of {kind.scale} places",
             "Write fewer places, or give the column more.",
             literal.span,
         ) from None

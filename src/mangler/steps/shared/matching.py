@@ -99,7 +99,7 @@ def advise_on_misses(tally: Tally) -> list[str]:
         )
     if tally.counts["missed_by_space"]:
         advice.append(
-            f"{_cells(tally.counts['missed_by_space'])} left that would match but for white space{such_as(tally)};"
+            f"{_cells(tally.counts['missed_by_space'])} left that would match except for white space{such_as(tally)};"
             " trim … squeeze before this step"
         )
     if count := tally.counts["cells_beyond_ascii"]:

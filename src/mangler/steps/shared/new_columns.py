@@ -53,9 +53,9 @@ def placed(
     in_place: bool,
     at_end: bool = False,
 ) -> Placement:
-    """New columns right after the last of their sources; `in_place` where the first one stood, and those go.
+    """New columns right after the last of their sources; `in_place` where the first one was, and those go.
 
-    A name that is taken is refused; those of columns that go are free. `at_end`: they stand behind all others. One
+    A name that is taken is refused; those of columns that go are free. `at_end`: they are behind all others. One
     that is not wanted makes no column.
     """
     staying = [i for i in range(len(schema.columns)) if not in_place or i not in sources]

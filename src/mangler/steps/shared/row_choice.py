@@ -15,8 +15,8 @@ from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
 FAILURES = (
-    "What becomes of a row whose condition cannot be told, by a division by zero for example: stop (the default)"
-    " delivers nothing and tells all such rows, aside sets the row aside, null takes the condition as null."
+    "What happens to a row whose condition cannot be known, by a division by zero for example: stop (the default)"
+    " delivers nothing and reports all such rows, aside sets the row aside, null takes the condition as null."
 )
 
 

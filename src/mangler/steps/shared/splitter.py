@@ -139,7 +139,7 @@ class Splitter:
     def facts(self, tally: Tally) -> list[str]:
         """How many parts cells have, so that nobody counts by eye."""
         counts = tally.histograms.get("part_counts")
-        messages = [f"parts a cell: {_spread(counts)}"] if counts else []
+        messages = [f"parts per cell: {_spread(counts)}"] if counts else []
         if blank := tally.counts["blank_cells"]:
             messages.append("1 blank cell" if blank == 1 else f"{blank:,} blank cells")
         return messages
@@ -211,7 +211,7 @@ def check_delimiters(delimiters: tuple[Delimiter, ...]) -> list[Mistake]:
             mistakes.append(
                 Mistake(
                     "empty-text",
-                    "the empty text stands between all characters, so it is no delimiter",
+                    "the empty text is between all characters, so it is no delimiter",
                     "To cut after so many characters write positions: at 2, 5.",
                     item.span,
                 )
@@ -220,7 +220,7 @@ def check_delimiters(delimiters: tuple[Delimiter, ...]) -> list[Mistake]:
             mistakes.append(
                 Mistake(
                     "empty-pattern",
-                    "this pattern matches the empty text, which stands between all characters",
+                    "this pattern matches the empty text, which is between all characters",
                     "Ask for at least one character: + instead of *.",
                     item.span,
                 )

@@ -148,7 +148,7 @@ class SplitColumns(SplitsCells, RowStep):
     def _told_of_few(self, tally: Tally) -> str:
         rows = "1 row has" if tally.counts["too_few"] == 1 else f"{tally.counts['too_few']:,} rows have"
         what = "null" if self.missing is None else f'"{self.missing}"'
-        return f"{rows} fewer parts than names without ?; {what} stands for what is missing"
+        return f"{rows} fewer parts than names without ?; {what} replaces what is missing"
 
     @property
     def missing(self) -> str | None:

@@ -155,7 +155,7 @@ class SplitRows(SplitsCells, RowStep):
         messages = self.splitter.facts(tally)
         if uneven := tally.counts["uneven_rows"]:
             rows = "1 row has" if uneven == 1 else f"{uneven:,} rows have"
-            messages.append(f"{rows} more parts in one column than in another, where null stands")
+            messages.append(f"{rows} more parts in one column than in another, where null is")
         return messages
 
     def remarks(self, tally: Tally) -> list[str]:

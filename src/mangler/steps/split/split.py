@@ -21,7 +21,7 @@ DECLARATION = Declaration(
     " [numbered as NAME] [in place] [anycase] [quoted] [untrimmed] [keep empty|drop empty] [absent VALUE]"
     " [too few (null|aside|stop|VALUE)] [too many (stop|unsplit|cut|aside)] [where CONDITION]",
     meaning="Cuts cells at delimiters, texts taken whole or patterns, into parts: given out to new columns from the"
-    " left, or one row a part. Any of the delimiters ends a part; at one place texts go longest first, then patterns."
+    " left, or one row per part. Any of the delimiters ends a part; at one place texts go longest first, then patterns."
     " Positions instead of delimiters, at 2, 5, cut after the 2nd and the 5th character. A blank cell has no parts:"
     " its new columns are null and nothing fails; into rows it keeps its one row.",
     clauses={
@@ -29,25 +29,24 @@ DECLARATION = Declaration(
         "columns": "Into exactly so many columns, named after the source: glazes_1, glazes_2. Without a number as many"
         " as the cell with the most parts needs, over the whole extract: all rows are read before the first goes on.",
         "rows": "One row per part; the other columns repeat. The part takes the cell's place, or a column of its own"
-        " with as. Of several columns the nth parts stand in the nth row; where one has fewer, null, and the summary"
+        " with as. Of several columns the nth parts are in the nth row; where one has fewer, null, and the summary"
         " counts such rows.",
         "PARTS": "Names for the parts; _ for one that is not wanted (a column of that name is [_]). A name? takes"
-        " a part only when enough remain for the names after it that stand without ?; a name? /pattern/ exactly when"
+        " a part only when enough remain for the names after it that are without ?; a name? /pattern/ exactly when"
         " the whole part matches, or is empty and enough remain.",
-        "named": 'The names of numbered columns: "{column}_{n}" if nothing is said.',
+        "named": 'The names of numbered columns: "{column}_{n}" by default.',
         "as": "Into rows: the name of a new column for the parts; the source stays.",
         "numbered as": "Into rows: the name of a new column with the part's number, from 1.",
-        "in place": "The new columns take the source's place; without it they stand right after the source.",
+        "in place": "The new columns take the source's place; without it they are right after the source.",
         "anycase": "Delimiters match in any letter case; a pattern takes the flag i.",
         "quoted": "Delimiters inside double quotes do not count, and quotes around a whole part come off.",
         "untrimmed": "White space around parts stays.",
-        "keep empty": "Empty parts stay, so that later parts keep their columns; so it is into columns if nothing is"
-        " said.",
-        "drop empty": "Empty parts go; so it is into rows, and where every delimiter is white space.",
-        "absent": "What stands for an empty part, and for an optional name without one; null if nothing is said.",
-        "too few": "What becomes of a required name without a part: null (the default) or a text; aside sets the row"
-        " aside; stop delivers nothing and tells the rows. The summary counts them.",
-        "too many": "What becomes of parts left over, empty ones apart: stop (the default) delivers nothing and tells"
+        "keep empty": "Empty parts stay, so that later parts keep their columns; the default into columns.",
+        "drop empty": "Empty parts go; the default into rows, and where every delimiter is white space.",
+        "absent": "What replaces an empty part, and for an optional name without one; null by default.",
+        "too few": "What happens to a required name without a part: null (the default) or a text; aside sets the row"
+        " aside; stop delivers nothing and reports the rows. The summary counts them.",
+        "too many": "What happens to parts left over, empty ones apart: stop (the default) delivers nothing and reports"
         " the rows; unsplit leaves the cell's own text, from the last name's part on, in the last column; cut leaves"
         " them out; aside sets the row aside.",
     },
@@ -181,7 +180,7 @@ def check(statement: Statement) -> list[Mistake]:
             continue
         way = {
             "in place": "Into rows the part takes the cell's place if no name is given with as.",
-            "as": "The columns' names stand right after into.",
+            "as": "The columns' names are right after into.",
             "numbered as": "To number parts split into rows.",
         }.get(word, "Every part gets its row, so there are neither too few nor too many.")
         mistakes.append(

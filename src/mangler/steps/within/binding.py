@@ -22,8 +22,8 @@ from mangler.table.schema import Schema, ValueType
 
 WITHIN = "The rows that are alike in these columns are a row's group; all rows: the whole table is one."
 SORTED_BY = (
-    "The order of the rows within their group: equal ones as they stand, nulls last. Without it they are as they stand."
-    " Where the rows stand in the table does not change."
+    "The order of the rows within their group: equal ones as they come, nulls last. Without it they are as they come."
+    " Where the rows are in the table does not change."
 )
 MOST_PLACES = 1_000_000
 RUNNING = ("count", "sum", "mean", "min", "max", "first", "last")
@@ -148,7 +148,7 @@ def _beside(node: Call, around: Surroundings, name: str) -> WindowCall:
             turned = f" {other}({spelled}) looks the other way." if value is not None and value < 0 else ""
             raise wrong_recipe(
                 "wrong-argument",
-                f"{places.span.text} is no number of rows: a whole number from 1 to {MOST_PLACES:,} stands here",
+                f"{places.span.text} is not a number of rows: a whole number from 1 to {MOST_PLACES:,} is needed here",
                 f"{_usage(node)}{turned}",
                 places.span,
             )
@@ -164,7 +164,7 @@ def _refuse_nested(node: Call, arguments: tuple[Expression, ...]) -> None:
         if isinstance(part, Call) and (part.function in AGGREGATES or part.function in WINDOW_CALLS):
             raise wrong_recipe(
                 "aggregate-in-aggregate",
-                f"{part.function} stands inside {node.function}, and a group is looked at once",
+                f"{part.function} is inside {node.function}, and a group is looked at once",
                 "Make a column of the inner one first, in a statement of its own.",
                 part.span,
             )

@@ -1,4 +1,4 @@
-"""What a row can ask of its group: each call, and how its values come from rows that stand group by group."""
+"""What a row can ask of its group: each call, and how its values come from rows that are group by group."""
 
 from __future__ import annotations
 

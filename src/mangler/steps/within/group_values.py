@@ -1,4 +1,4 @@
-"""The values of groups whose rows come in pieces: groups stand one after the other, so only the last one is open."""
+"""The values of groups whose rows come in pieces: groups are one after the other, so only the last one is open."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Rows that stand group by group, in pieces, and what a call gives for them."""
+"""Rows that are group by group, in pieces, and what a call gives for them."""
 
 from __future__ import annotations
 

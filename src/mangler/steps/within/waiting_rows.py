@@ -1,7 +1,7 @@
 """Rows of one run and what they ask of their groups: in memory where they have room there, else through sorted files.
 
 The rows wait in their order. When all have come, what the calls need of them is put group by group; the values that
-come of it go back into the order of the rows.
+come from it go back into the order of the rows.
 """
 
 from __future__ import annotations
@@ -58,7 +58,7 @@ class WindowedRows:
         self._rows.load(state)
 
     def release(self) -> Iterator[tuple[Batch, Flags, list[Result]]]:
-        """The rows as they stood, which of them the calls saw, and for each call the values."""
+        """The rows as they were, which of them the calls saw, and for each call the values."""
         if not self._rows.rows:
             return
         if self._rows.size <= self._budget.memory_limit // 2:
