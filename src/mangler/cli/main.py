@@ -15,6 +15,7 @@ from mangler.cli.commands.check import check
 from mangler.cli.commands.demo import demo
 from mangler.cli.commands.draft import draft
 from mangler.cli.commands.format import format_recipes
+from mangler.cli.commands.help import show_help
 from mangler.cli.commands.history import history
 from mangler.cli.commands.look import look
 from mangler.cli.commands.manual import manual
@@ -85,6 +86,7 @@ COMMANDS: dict[str, Callable[..., int]] = {
     "format": format_recipes,
     "history": history,
     "manual": manual,
+    "help": show_help,
 }
 for name, command in COMMANDS.items():
     add(name, command)

@@ -170,6 +170,7 @@ MISTAKE_WORDS = frozenset(
         "unexpected-text",
         "unknown-clause",
         "unknown-column",
+        "unknown-command",
         "unknown-encoding",
         "unknown-escape",
         "unknown-flag",

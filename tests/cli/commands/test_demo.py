@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import shlex
 from pathlib import Path
 
 from tests.cli.program import mangler, said
@@ -12,11 +13,11 @@ def test_the_demo_writes_the_example_and_cleans_three_weeks(tmp_path: Path) -> N
     assert sorted(path.name for path in folder.iterdir()) == [
         ".mangler",
         "clean",
+        "corrected-row.csv",
         "extracts",
         "kiln-log-from-week-20.mangler",
         "kiln-log.mangler",
         "kilns.csv",
-        "mended-row.csv",
     ]
     assert sorted(path.name for path in (folder / "clean").iterdir()) == [
         "clayworks-week-18.csv",
@@ -24,7 +25,7 @@ def test_the_demo_writes_the_example_and_cleans_three_weeks(tmp_path: Path) -> N
         "clayworks-week-20.aside.csv",
         "clayworks-week-20.csv",
         "clayworks-week-21.xlsx",
-        "mended-row.csv",
+        "corrected-row.csv",
         "quayside-week-19.aside.csv",
         "quayside-week-19.csv",
     ]
@@ -53,6 +54,14 @@ def test_the_workbook_runs_with_the_same_recipe_and_differences_of_format_are_re
     assert "Warning: the format is workbook, and was delimited text" in text
     command = next(line for line in text.split("\n") if line.startswith("  mangler run"))
     assert mangler(*command.split()[1:], cwd=tmp_path).returncode == 0
+
+
+def test_it_ends_with_commands_that_work(tmp_path: Path) -> None:
+    text = said(mangler("demo", "log", cwd=tmp_path))
+    commands = text[text.index("Now try:") :].strip().split("\n")[1:]
+    assert [shlex.split(command)[1] for command in commands] == ["profile", "try", "test"]
+    for command in commands:
+        assert mangler(*shlex.split(command)[1:], cwd=tmp_path).returncode == 0, command
 
 
 def test_a_folder_that_is_there_is_left_alone(tmp_path: Path) -> None:

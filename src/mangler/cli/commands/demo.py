@@ -59,7 +59,21 @@ def demo(
     _show_drift(console, folder)
     _fix_and_run(console, folder)
     _run_workbook(console, folder)
+    _show_what_to_try(console, folder)
     return 0
+
+
+def _show_what_to_try(console: Console, folder: Path) -> None:
+    """Commands to go on with: a look at a file, a step, and the recipe's tests."""
+    week = f"{folder}/extracts/clayworks-week-19.csv"
+    console.print()
+    console.print("Now try:")
+    for command in (
+        f"mangler profile {week}",
+        f"mangler try {week} 'trim studio, notes squeeze'",
+        f"mangler test {folder}/kiln-log.mangler",
+    ):
+        console.print(f"  {command}", style="bold", soft_wrap=True)
 
 
 def _run_workbook(console: Console, folder: Path) -> None:
@@ -136,7 +150,7 @@ def _fix_and_run(console: Console, folder: Path) -> None:
     [paths] = _run(console, folder, fixed, [f"extracts/{WEEK_20}"])
     if paths.aside is None or not paths.aside.exists():
         return
-    late = folder / "mended-row.csv"
+    late = folder / "corrected-row.csv"
     late.write_text(paths.aside.read_text("utf-8").replace(TOO_MUCH, ""), "utf-8", newline="")
     console.print()
     console.print(
