@@ -124,8 +124,8 @@ def test_a_character_that_the_output_lacks_is_a_failure_with_its_row(tmp_path: P
 
 @pytest.mark.parametrize("statement", ["read", "write"])
 def test_an_encoding_that_nobody_knows(statement: str) -> None:
-    with pytest.raises(Refusal, match='"windows-1552" is no encoding') as refused:
+    with pytest.raises(Refusal, match='"windows-1552" is not an encoding') as refused:
         LinkedRecipe.parse(f'mangler 1\n{statement} encoding "windows-1552"')
     assert "Nearest: windows-1252" in refused.value.mistakes[0].advice
-    with pytest.raises(Refusal, match="no encoding"):
+    with pytest.raises(Refusal, match="not an encoding"):
         LinkedRecipe.parse(f'mangler 1\n{statement} encoding "base64"')
