@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
+from mangler.steps.shared.counted_rows import CountingStep
 from mangler.steps.within.binding import SORTED_BY, WITHIN, group_of, is_within
 from mangler.steps.within.choosing import KeepPlaces, keep_places
 from mangler.table.batch import Batch
-from mangler.table.contract import OrderedStep
 from mangler.table.schema import Schema
 from mangler.table.tally import Tally
 
@@ -32,20 +32,11 @@ ALL_STAY = "changed nothing: no group has more rows"
 
 
 @dataclass(frozen=True)
-class KeepFirst(OrderedStep[int]):
+class KeepFirst(CountingStep):
     """Of the whole table as it is. The state is a number of rows."""
 
     schema: Schema
     count: int
-
-    def initial(self) -> int:
-        return 0
-
-    def summarise(self, batch: Batch) -> int:
-        return len(batch)
-
-    def combine(self, earlier: int, later: int) -> int:
-        return earlier + later
 
     def apply(self, batch: Batch, before: int, own: int) -> tuple[Batch, Tally]:
         out = batch.slice(0, max(0, min(own, self.count - before)))

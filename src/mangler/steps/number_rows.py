@@ -13,6 +13,7 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
+from mangler.steps.shared.counted_rows import CountingStep
 from mangler.steps.shared.counters import CHANGES
 from mangler.steps.shared.failing import STOP
 from mangler.steps.within.binding import SORTED_BY, WITHIN, group_of, is_within
@@ -21,7 +22,7 @@ from mangler.steps.within.making import WithinGathering
 from mangler.steps.within.sorted_rows import Result
 from mangler.steps.within.windows import Windows
 from mangler.table.batch import Batch
-from mangler.table.contract import Gathering, GatheringStep, OrderedStep
+from mangler.table.contract import Gathering, GatheringStep
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.tally import Tally
@@ -56,20 +57,11 @@ DECLARATION = Declaration(
 
 
 @dataclass(frozen=True)
-class Number(OrderedStep[int]):
+class Number(CountingStep):
     """The state is a number of rows."""
 
     schema: Schema
     first: int
-
-    def initial(self) -> int:
-        return 0
-
-    def summarise(self, batch: Batch) -> int:
-        return len(batch)
-
-    def combine(self, earlier: int, later: int) -> int:
-        return earlier + later
 
     def apply(self, batch: Batch, before: int, own: int) -> tuple[Batch, Tally]:
         start = self.first + before

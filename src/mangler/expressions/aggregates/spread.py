@@ -11,12 +11,12 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
+from mangler.expressions.aggregates.pieces import InPieces
 from mangler.expressions.function import NUMBER
 from mangler.expressions.value import Failure, failing
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.keys.group_order import chosen, stable_group_order
-from mangler.kernels.keys.keys import Codes, keys_of
-from mangler.kernels.values.exact_sums import BITS, FLOAT_SHIFT, added, float_pieces
+from mangler.kernels.keys.keys import Codes
+from mangler.kernels.values.exact_sums import BITS, FLOAT_SHIFT, float_pieces
 from mangler.language.declaration import Example
 from mangler.table.schema import ValueType
 
@@ -28,7 +28,7 @@ LARGEST = 1e150
 
 
 @dataclass(frozen=True)
-class Spread:
+class Spread(InPieces):
     """Rows with pieces of each group's sums, as those of a sum of floats; `root` takes the root of the variance.
 
     A square is two floats: what it is rounded to, and exactly what is rounded away.
@@ -36,7 +36,6 @@ class Spread:
 
     root: bool
     kind = ValueType.FLOAT
-    folds = True
 
     def collect(self, value: ColumnArray, order: ColumnArray) -> tuple[Codes, Columns]:  # noqa: ARG002
         there = np.flatnonzero(np.asarray(value.is_valid()))
@@ -54,15 +53,6 @@ class Spread:
         parts.append((every, np.full(len(there), COUNT), np.where(fits, 1, 1 + SQUARES * SQUARES)))
         rows, words, amounts = (np.concatenate([part[index] for part in parts]) for index in range(3))
         return there[rows], [pa.array(words), pa.array(amounts)]
-
-    def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        keys = keys_of([pa.array(codes), columns[0]], len(codes))
-        amounts = added(keys.codes, keys.count, [np.asarray(columns[1])])[0]
-        return keys.first, [chosen(columns[0], keys.first), pa.array(amounts)]
-
-    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        order = stable_group_order(codes)
-        return codes[order], [column.take(pa.array(order)) for column in columns]
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         words, amounts = (np.asarray(column).tolist() for column in columns)

@@ -9,11 +9,11 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
+from mangler.expressions.aggregates.pieces import InPieces
 from mangler.expressions.function import NUMBER
 from mangler.expressions.value import Failure, failing
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.keys.group_order import chosen, stable_group_order
-from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.segments import Segments, sums_so_far
 from mangler.kernels.values.exact_sums import (
     added,
@@ -75,12 +75,11 @@ class Sum:
 
 
 @dataclass(frozen=True)
-class FloatSum:
+class FloatSum(InPieces):
     """Rows with the pieces of each group's sum, by their place, and how many values there are at the place COUNT."""
 
     mean: bool
     kind = ValueType.FLOAT
-    folds = True
 
     def collect(self, value: ColumnArray, order: ColumnArray) -> tuple[Codes, Columns]:  # noqa: ARG002
         there = np.flatnonzero(np.asarray(value.is_valid()))
@@ -89,15 +88,6 @@ class FloatSum:
         words = np.concatenate([words, np.full(len(there), COUNT)])
         amounts = np.concatenate([amounts, np.ones(len(there), np.int64)])
         return there[counted], [pa.array(words), pa.array(amounts)]
-
-    def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        keys = keys_of([pa.array(codes), columns[0]], len(codes))
-        amounts = added(keys.codes, keys.count, [np.asarray(columns[1])])[0]
-        return keys.first, [chosen(columns[0], keys.first), pa.array(amounts)]
-
-    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        order = stable_group_order(codes)
-        return codes[order], [column.take(pa.array(order)) for column in columns]
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         words, amounts = (np.asarray(column) for column in columns)

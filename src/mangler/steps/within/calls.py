@@ -21,8 +21,8 @@ from mangler.table.schema import Column, ValueType
 
 
 @dataclass(frozen=True)
-class GroupValue:
-    """An aggregate over all rows of the group."""
+class OfAggregate:
+    """A call whose value an aggregate gives."""
 
     aggregate: BoundAggregate
 
@@ -37,6 +37,11 @@ class GroupValue:
     @property
     def column(self) -> Column:
         return self.aggregate.column
+
+
+@dataclass(frozen=True)
+class GroupValue(OfAggregate):
+    """An aggregate over all rows of the group."""
 
     @property
     def arguments(self) -> tuple[Bound | None, ...]:
@@ -44,22 +49,8 @@ class GroupValue:
 
 
 @dataclass(frozen=True)
-class SoFar:
+class SoFar(OfAggregate):
     """An aggregate over the rows of the group up to this one."""
-
-    aggregate: BoundAggregate
-
-    @property
-    def name(self) -> str:
-        return self.aggregate.name
-
-    @property
-    def kind(self) -> ValueType:
-        return self.aggregate.reducer.kind
-
-    @property
-    def column(self) -> Column:
-        return self.aggregate.column
 
     @property
     def arguments(self) -> tuple[Bound | None, ...]:
@@ -73,8 +64,8 @@ class SoFar:
 
 
 @dataclass(frozen=True)
-class Previous:
-    """The value of the row so many places before this one in the group."""
+class Beside:
+    """The value of a row of the group, at a distance from this one."""
 
     name: str
     kind: ValueType
@@ -88,27 +79,19 @@ class Previous:
     @property
     def arguments(self) -> tuple[Bound | None, ...]:
         return (self.argument,)
+
+
+@dataclass(frozen=True)
+class Previous(Beside):
+    """The value of the row so many places before this one in the group."""
 
     def runner(self) -> Runner:
         return PreviousRunner(self.distance)
 
 
 @dataclass(frozen=True)
-class Next:
+class Next(Beside):
     """The value of the row so many places after this one in the group."""
-
-    name: str
-    kind: ValueType
-    argument: Bound
-    distance: int
-
-    @property
-    def column(self) -> Column:
-        return Column(self.name, self.kind, stored_in_places(self.argument))
-
-    @property
-    def arguments(self) -> tuple[Bound | None, ...]:
-        return (self.argument,)
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,28 @@
+"""Sums that are kept in pieces: rows with a group, a place, and the amount at the place."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyarrow as pa
+
+from mangler.expressions.aggregates.aggregate import Columns
+from mangler.kernels.keys.group_order import chosen, stable_group_order
+from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.kernels.values.exact_sums import added
+
+
+class InPieces:
+    """What aggregates of exact sums of floats have in common. Columns are the places and the amounts."""
+
+    folds = True
+
+    def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+        """Amounts at the same place of the same group become one."""
+        keys = keys_of([pa.array(codes), columns[0]], len(codes))
+        amounts = added(keys.codes, keys.count, [np.asarray(columns[1])])[0]
+        return keys.first, [chosen(columns[0], keys.first), pa.array(amounts)]
+
+    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+        """Group by group."""
+        order = stable_group_order(codes)
+        return codes[order], [column.take(pa.array(order)) for column in columns]
