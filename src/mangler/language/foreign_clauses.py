@@ -90,7 +90,7 @@ CLAUSES: Mapping[str, Mapping[str, str]] = {
     "read": {
         **dict.fromkeys(("csv", "tsv", "excel", "xlsx", "json", "parquet", "table"), DETECTED),
         **dict.fromkeys(("sep", "separator", "delim"), DELIMITER),
-        **dict.fromkeys(("na", "null", "missing", "na_values"), NULLS),
+        **dict.fromkeys(("na", "null", "missing"), NULLS),
         **dict.fromkeys(("charset", "codepage"), 'Write encoding "windows-1252", or another.'),
         **dict.fromkeys(("skiprows", "skip_rows"), "Write skip NUMBER."),
         **dict.fromkeys(

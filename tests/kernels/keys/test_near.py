@@ -54,3 +54,10 @@ def test_the_index_finds_what_a_comparison_with_all_keys_finds(
 def test_what_is_too_long_is_near_to_nothing() -> None:
     index = NearIndex(["a" * 300, "b"], [None, None], 3)
     assert index.nearest("a" * 300, None) is None and index.nearest("b" * 201, None) is None
+
+
+def test_among_thousands_of_keys_that_are_all_alike_none_is_taken() -> None:
+    """So that a value costs no more than so many comparisons, however many keys there are."""
+    keys = [f"{number:04d}" for number in range(5000)]
+    assert NearIndex(keys, [None] * 5000, 3).nearest("99x9", None) is None
+    assert NearIndex([*keys[:9], "kiln 99"], [None] * 10, 3).nearest("kiln 9x", None) == 9

@@ -16,6 +16,8 @@ from mangler.blanks import BLANKS
 MOST_EDITS = 3
 LONGEST = 200
 """Characters of a text that near keys are looked for."""
+MOST_ALIKE = 4000
+"""Keys that one text is compared with: short keys by the ten thousand are all alike, and none of them is meant."""
 NOTHING = str.maketrans("", "", BLANKS)
 
 
@@ -53,12 +55,15 @@ class NearIndex:
             self._pieces[group, len(form), place, form[start:end]].append(number)
 
     def nearest(self, text: str, group: Hashable) -> int | None:
-        """The one key that is nearest; None where none is near, or two are equally so."""
+        """The one key that is nearest; None where none is near, two are equally so, or too many are to be compared."""
         if len(text) > LONGEST:
             return None
         form, most = near_form(text), self._edits
         best, found = most + 1, set[int]()
-        for number in self._candidates(form, group):
+        candidates = self._candidates(form, group)
+        if len(candidates) > MOST_ALIKE:
+            return None
+        for number in candidates:
             distance = edits_between(form, self._forms[number], best)
             if distance < best:
                 best, found = distance, {number}
