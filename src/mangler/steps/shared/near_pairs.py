@@ -14,7 +14,8 @@ from mangler.table.tally import Tally
 NEAR = (
     "A value that is not there takes the nearest key, at most so many edits away (1 to 3 letters put in, left out or"
     " changed; letter case and white space do not count), where only one is nearest and fewer than 4,000 are"
-    " alike. Each such pair is listed with its count as a warning, so that --strict refuses it; it can be pasted as a pair of map."
+    " alike. Each such pair is listed with its count as a warning, so that --strict refuses it; it can be pasted"
+    " as a pair of map."
 )
 NEAR_PAIRS = ("near_pairs",)
 """Histogram: each pair of a value and the key that it took, as `"value" to "key"`."""
