@@ -21,7 +21,9 @@ def test_a_history_that_is_gone_when_a_process_begins_is_reported_for_each_extra
     history.write_text("no database\n" * 50)
     all_paths = [OutputPaths(f"{name}.csv", tmp_path / f"{name}-clean.csv", None) for name in "abc"]
     setup = WorkerSetup(recipe, LinkedRecipe.load(recipe), history, JobSettings(RunOptions()))
-    outcomes = clean_several_at_once(setup, all_paths, 2, None, False, RunView(all_paths, True, False, False))
+    outcomes = clean_several_at_once(
+        setup, all_paths, 2, None, False, RunView(all_paths, True, False, False, True)
+    )
     assert [outcome.code for outcome in outcomes] == [3, 3, 3]
     said = capfd.readouterr().err
     assert "Traceback" not in said

@@ -115,7 +115,10 @@ def show_json(answer: dict[str, Any]) -> None:
 
 def show_refusal(refusal: Any) -> None:
     """Every mistake with its place and its way out, on standard error."""
+    from rich.text import Text
+
     from mangler.cli.screen import error_console
+    from mangler.cli.shown import shown
     from mangler.language.mistake import describe
 
     console = error_console()
@@ -123,7 +126,10 @@ def show_refusal(refusal: Any) -> None:
         lines = describe(mistake).split("\n")
         for number, line in enumerate(lines):
             style = "bold red" if number == 0 else "red" if set(line.strip()) == {"^"} else ""
-            console.print(line, style=style, markup=False, soft_wrap=True)
+            text = Text(shown(line), style=style)
+            if number == 0:
+                text.append(f"  ({mistake.word})", style="not bold dim default")
+            console.print(text, soft_wrap=True)
         console.print()
     rest = len(refusal.mistakes) - MOST_MISTAKES
     if rest > 0:

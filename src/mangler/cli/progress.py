@@ -44,7 +44,7 @@ class ProgressBar:
 
         self._bar = Progress(
             TextColumn("{task.description}"),
-            BarColumn(),
+            BarColumn(complete_style="dim", finished_style="dim", pulse_style="dim"),
             TaskProgressColumn(),
             TextColumn("{task.fields[rows]}"),
             TransferSpeedColumn(),

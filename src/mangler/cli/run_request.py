@@ -51,6 +51,8 @@ class RunRequest:
     memory: str | None
     together: bool
     workers: int
+    full: bool | None
+    """Whether the account of each extract is full; None: where there is one extract."""
     quiet: bool
     json: bool
 
@@ -79,7 +81,8 @@ class RunRequest:
         all_paths = self._all_paths()
         job = self._job(self._loaded(), all_paths, budget)
         at_once = self.workers > 1 and len(all_paths) > 1 and not self.rehearses
-        view = RunView(all_paths, at_once, self.rehearses, self.silent)
+        full = self.full if self.full is not None else len(all_paths) == 1
+        view = RunView(all_paths, at_once, self.rehearses, self.silent, full)
         try:
             outcomes = run_job(job, view)
         finally:
@@ -87,8 +90,10 @@ class RunRequest:
         if self.json:
             _print_json(str(self.recipe), [outcome.account for outcome in outcomes], None)
         elif len(all_paths) > 1 and not self.quiet:
-            where = f" together in {self.to}" if self.together and not self.into_stdout else ""
+            where = f"{' together' * self.together} into {self.to}" if not self.into_stdout else ""
             show_line(_how_many(outcomes, self.rehearses, where))
+            if not full:
+                show_line("  What each step did: --summary full")
         return worst_of(outcome.code for outcome in outcomes)
 
     def _all_paths(self) -> list[OutputPaths]:
@@ -192,8 +197,9 @@ def _how_many(outcomes: list[Outcome], rehearse: bool, where: str) -> str:
     done = sum(outcome.delivered for outcome in outcomes)
     verb = "rehearsed" if rehearse else "delivered"
     message = f"{len(outcomes)} extracts: {done} {verb}{where * (done > 0 and not rehearse)}"
-    message += f", {len(outcomes) - done - before} not {verb}"
-    return f"{message}, {before} skipped" if before else message
+    refused = len(outcomes) - done - before
+    message += f", {refused} not {verb}" * bool(refused)
+    return message + f", {before} skipped" * bool(before)
 
 
 def _print_json(recipe: str, accounts: list[dict[str, Any]], refusal: Any) -> None:

@@ -9,10 +9,13 @@ from typing import Any
 
 from rich.console import Console, ConsoleOptions, RenderableType
 from rich.segment import Segment
+from rich.theme import Theme
 
 from mangler.cli.shown import shown
 from mangler.cli.streams import UnreadError
 
+PROGRESS = Theme({f"progress.{part}": "dim" for part in ("data.speed", "percentage", "remaining")})
+"""Facts are dim; Rich's own red, magenta and cyan would look like news."""
 PLAIN_WIDTH = 120
 """Columns of output that goes to no terminal."""
 
@@ -48,5 +51,10 @@ def answer_console() -> Console:
 def _console(stderr: bool) -> Console:
     terminal = (sys.stderr if stderr else sys.stdout).isatty()
     return Screen(
-        stderr=stderr, highlight=False, markup=False, emoji=False, width=None if terminal else PLAIN_WIDTH
+        theme=PROGRESS,
+        stderr=stderr,
+        highlight=False,
+        markup=False,
+        emoji=False,
+        width=None if terminal else PLAIN_WIDTH,
     )

@@ -40,6 +40,7 @@ STEP = {
     "nulls_filled": COUNT,
 }
 BALANCE = dict.fromkeys(("read", "added", "delivered", "dropped", "merged", "withdrawn", "set_aside"), COUNT)
+WRITING = {"line": COUNT, "step": TEXT, "seconds": NUMBER}
 DELIVERED = {
     "output": Optional(TEXT),
     "aside": Optional(TEXT),

@@ -14,6 +14,7 @@ from mangler.language.source import Source
 from mangler.language.tables import read_small_table, table_lines
 from mangler.language.usage import Usage, parse_usage
 from mangler.language.walk import KIND_WORDS
+from mangler.manual.mistakes import KINDS
 from mangler.manual.topics import TOPICS, Topic
 from mangler.steps import VERBS
 
@@ -55,6 +56,8 @@ def find(word: str) -> list[str]:
     if not pages:
         pages = [verb_page(VERBS.declaration(name)) for name in VERBS.names() if wanted in _clauses(name)]
         pages += [topic_page(topic) for topic in TOPICS if wanted in topic.words]
+    if wanted in KINDS:  # four of them are clauses too
+        pages.append(mistake_page(wanted))
     if not pages:
         pages = _pages_of_foreign(wanted)
     if pages:
@@ -71,6 +74,16 @@ def find(word: str) -> list[str]:
         ],
         ExitCode.WRONG_FOR_ANY_EXTRACT,
     )
+
+
+def mistake_page(word: str) -> str:
+    """What a kind of mistake means, and how it is put right."""
+    kind = KINDS[word]
+    lines = [f"# {word}", "", kind.meaning, ""]
+    for head, example in (("Wrong:", kind.wrong), ("Right:", kind.right)):
+        if example:
+            lines += [head, "", "```", *example.split("\n"), "```", ""]
+    return "\n".join([*lines, kind.fix]).rstrip("\n") + "\n"
 
 
 def _pages_of_foreign(word: str) -> list[str]:
@@ -94,6 +107,7 @@ def words() -> list[str]:
     found += [clause for name in VERBS.names() for clause in _clauses(name)]
     found += ["functions", *all_functions(), "aggregates", *aggregate_names()]
     found += [word for topic in TOPICS for word in (topic.name, *topic.words)]
+    found += sorted(KINDS)
     return list(dict.fromkeys(found))
 
 

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from mangler.blanks import BLANKS
 from mangler.manual.files_topic import FILES
 from mangler.manual.formats_topic import formats_text
+from mangler.manual.mistakes import mistakes_text
+from mangler.manual.terms_topic import TERMS
 
 
 @dataclass(frozen=True)
@@ -389,4 +391,6 @@ TOPICS = (
         ("security", "safety", "files-under", "limits"),
     ),
     Topic("exit codes", "What the program's exit code says.", EXIT_CODES, ("exit", "code", "codes")),
+    Topic("terms", "What the words of this reference mean.", TERMS, ("glossary", "term", "words")),
+    Topic("mistakes", "Why Mangler stops, kind by kind.", mistakes_text(), ("mistake", "errors", "error")),
 )

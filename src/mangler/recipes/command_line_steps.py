@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 
 from mangler.language.cursor import Cursor
@@ -23,16 +23,39 @@ NO_STEP = {
     "define": "It belongs in a recipe, which --recipe names.",
     "import": "It belongs in a recipe, which --recipe names.",
     "include": "It belongs in a recipe, which --recipe names.",
-    "read": "How a file is read is said with --read, or in the recipe.",
+    "read": "It comes first, and once: before all steps.",
     "mangler": "Every recipe has it; mangler try --save puts it in front of a new one.",
-    "write": "Nothing is written here. It belongs in a recipe.",
+    "write": "It comes last, and once: after all steps.",
     "tolerate": "Nothing is delivered here. It belongs in a recipe.",
     "test": "Tests are in a recipe, under their steps; mangler test runs them.",
 }
 
 
+@dataclass(frozen=True)
+class Tried:
+    """What is to be tried: steps, and before and after them how the file is read and what would be written."""
+
+    read: Statement | None
+    steps: list[Statement]
+    write: Statement | None
+
+
+def read_tried(texts: Sequence[str]) -> Tried:
+    """The statements given to `mangler try`; the mistakes of all are raised together."""
+    statements = _statements(texts, ("read", "write"))
+    read = statements.pop(0) if statements[0].verb == "read" else None
+    write = statements.pop() if statements and statements[-1].verb == "write" else None
+    return Tried(read, statements, write)
+
+
 def read_steps(texts: Sequence[str]) -> list[Statement]:
     """The statements of steps given on the command line; the mistakes of all are raised together."""
+    return _statements(texts, ())
+
+
+def _statements(texts: Sequence[str], at_the_ends: tuple[str, ...]) -> list[Statement]:
+    """`at_the_ends`: verbs that are allowed as the first and the last statement, and are no steps."""
+    first, last = at_the_ends or ("", "")
     statements: list[Statement] = []
     mistakes: list[Mistake] = []
     for number, text in enumerate(texts, 1):
@@ -51,7 +74,9 @@ def read_steps(texts: Sequence[str]) -> list[Statement]:
                 mistakes += refusal.mistakes
                 continue
             mistakes += VERBS.check(statement)
-            if not VERBS.is_step(statement.verb):
+            is_first = statement.verb == first and not statements
+            is_last = statement.verb == last and number == len(texts) and chunk is chunks[-1]
+            if not (VERBS.is_step(statement.verb) or is_first or is_last):
                 start = statement.span.start
                 mistakes.append(
                     Mistake(
@@ -78,6 +103,12 @@ def in_scope_of(recipe: ParsedRecipe, steps: Sequence[Statement]) -> list[Statem
     scope = scope_of(recipe)
     words = with_null_words(recipe).statements[0].null_words
     return [replace(step, scope=scope, null_words=words) for step in steps]
+
+
+def reading_as(recipe: ParsedRecipe, read: Statement) -> ParsedRecipe:
+    """A recipe with another `read`."""
+    own = [item for item in recipe.items if not (isinstance(item, Step) and item.statement.verb == "read")]
+    return replace(recipe, items=(*own, Step(read, False)))
 
 
 def recipe_of(read: Statement | None, run_date: date | None = None) -> ParsedRecipe:

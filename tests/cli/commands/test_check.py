@@ -27,7 +27,7 @@ def test_without_history_only_what_the_recipe_needs_is_checked(work: Path) -> No
     done = mangler("check", "kiln-log.mangler", "extracts/clayworks-week-18.csv", cwd=work)
     assert done.returncode == 0
     text = done.stdout.decode()
-    assert "no earlier run of such an extract is noted" in text and "it has what the recipe needs" in text
+    assert "no earlier run of such an extract is noted" in text and "It fits: a run would deliver it." in text
     done = mangler("check", "kiln-log.mangler", WEEK_20, cwd=work)
     assert done.returncode == 1
     assert 'has 1 column when it is split at ";", and 13 when it is split at ","' in done.stdout.decode()
@@ -79,7 +79,7 @@ def test_what_would_stop_a_run_is_reported_without_writing_anything(work: Path) 
     done = mangler("check", "kiln-log.mangler", "extracts/quayside-week-19.csv", cwd=work)
     assert done.returncode == 0
     assert "18 rows are not as required" in done.stdout.decode()
-    assert "1 row would be set aside" in done.stdout.decode()
+    assert "a run would deliver it, and set 1 row aside." in done.stdout.decode()
     recipe.write_text(text.replace("convert made", "drop columns made\nconvert made"), "utf-8")
     done = mangler("check", "kiln-log.mangler", "extracts/clayworks-week-18.csv", cwd=work)
     assert done.returncode == 2 and "gone since line" in done.stdout.decode()
@@ -94,7 +94,7 @@ def test_other_studios_are_compared_with_their_own_weeks(work: Path) -> None:
 
 def test_a_recipe_alone(work: Path) -> None:
     done = mangler("check", "kiln-log.mangler", cwd=work)
-    assert done.returncode == 0 and "nothing is wrong with it" in done.stdout.decode()
+    assert done.returncode == 0 and "kiln-log.mangler has no mistakes" in done.stdout.decode()
     (work / "bad.mangler").write_text("mangler 1\ntrimm a\n")
     done = mangler("check", "bad.mangler", cwd=work)
     assert done.returncode == 2 and "trimm" in said(done)
@@ -103,6 +103,7 @@ def test_a_recipe_alone(work: Path) -> None:
 def test_what_cannot_be_checked(work: Path) -> None:
     done = mangler("check", "kiln-log.mangler", "none.csv", "extracts/clayworks-week-18.csv", cwd=work)
     assert done.returncode == 3 and "none.csv does not exist" in said(done)
-    assert "it has what the recipe needs" in done.stdout.decode()
+    assert "It fits: a run would deliver it." in done.stdout.decode()
+    assert "Of 2 extracts 1 fits, 1 would not be delivered." in done.stdout.decode()
     done = mangler("check", "kiln-log.mangler", WEEK_20, "--history", "none.db", cwd=work)
     assert done.returncode == 3 and "there is no history none.db" in said(done)

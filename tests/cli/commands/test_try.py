@@ -26,7 +26,7 @@ def test_cells_before_and_after(work: Path) -> None:
     text = shown(work, "trim * squeeze")
     assert text.startswith("trim * squeeze\n\n  row  column  before")
     assert re.search(r"\n +1  studio  ⟨·⟩Clay⟨·⟩·Works⟨·⟩  Clay Works +1\n", text)
-    assert "⟨removed⟩ ⟦came in⟧" in text and re.search(r"rows tried +3 +3 +1 ", text)
+    assert "⟨removed⟩ ⟦came in⟧" in text and re.search(r"rows tried +3 +1 ", text)
     assert "Tried on all 3 rows of a.csv." in text and "kiln" not in text and "result" not in text
 
 
@@ -52,7 +52,7 @@ def test_no_colour_and_a_mistake_under_its_character(work: Path) -> None:
     done = mangler("try", "a.csv", 'replace "x" with "y" in studoi', cwd=work)
     assert done.returncode == 1 and done.stdout == b""
     lines = said(done).split("\n")
-    assert lines[0] == 'STEP, line 1, column 25: the extract has no column "studoi"'
+    assert lines[0] == 'STEP, line 1, column 25: the extract has no column "studoi"  (unknown-column)'
     assert lines[2].index("^") == lines[1].index("studoi") and lines[2].count("^") == 6
 
 
@@ -96,7 +96,7 @@ def test_for_machines_and_the_whole_file(work: Path) -> None:
 
 def test_new_columns_and_rows_that_go_have_a_look_of_their_own(work: Path) -> None:
     text = shown(work, "make label = '{kiln}!' after kiln".replace("'", '"'), 'drop rows where kiln = "012"')
-    assert re.search(r"row +kiln +\+ label\n +1 +007 +007!\n", text) and "+ name: a new column" in text
+    assert re.search(r"row +kiln +\+ label\n +1 +007 +007!\n", text) and "+ label: a new column" in text
     assert re.search(r"\n +−2 +012 +012! +Quayside +Good\n", text) and "− row: a row that goes" in text
 
 
@@ -147,8 +147,8 @@ def test_an_expression_with_no_file(work: Path) -> None:
 def test_parameters_and_functions_of_the_recipe(work: Path) -> None:
     (work / "r.mangler").write_text('mangler 1\nparameter word = "Good"\ndefine own(x) = lower(x)\n')
     step = "keep rows where own(result) = own(word)"
-    assert "rows tried        3         2" in shown(work, step, "--recipe", "r.mangler")
-    assert "rows tried        3         1" in shown(work, step, "--recipe", "r.mangler", "--set", "word=N/A")
+    assert "rows tried  3 → 2" in shown(work, step, "--recipe", "r.mangler")
+    assert "rows tried  3 → 1" in shown(work, step, "--recipe", "r.mangler", "--set", "word=N/A")
     done = mangler("try", "a.csv", step, "--set", "word=x", cwd=work)
     assert done.returncode == 2 and "--set goes with --recipe" in said(done)
 
@@ -161,7 +161,10 @@ def test_a_split_shows_cells_with_their_delimiters_and_the_parts_beside_them(wor
     assert re.search(r"row  potter +\+ title  \+ first_name  \+ last_name  cells\n", text)
     assert re.search(r"1  Dr.⟨·⟩Ines⟨·⟩Kallo  Dr\. +Ines +Kallo +1\n", text)
     assert re.search(r"2  Pim⟨·⟩Verhoe +\(null\) +Pim +Verhoe +2\n", text)
-    assert "⟨ ⟩ a delimiter; + title: a new column" in text and "parts per cell: 2 in 2, 3 in 1" in text
+    assert (
+        "⟨ ⟩ a delimiter; + title, first_name, last_name: new columns" in text
+        and "parts per cell: 2 in 2, 3 in 1" in text
+    )
     text = shown(work, 'split glazes at "," into rows')
     assert re.search(r"1  ash⟨,⟩ tin  ash +1\n +tin *\n +3  ash +ash +1\n", text)
 
@@ -183,7 +186,7 @@ def test_steps_that_see_all_rows(work: Path) -> None:
     text = shown(work, "sort by kiln descending", "dedupe by result anycase", "fill studio up", "--all")
     lines = [line.split()[0] for line in text.split("2 of 3")[0].split("\n") if re.match(r" *\d+ +0", line)]
     assert lines == ["3", "2", "1"]  # the rows keep their numbers
-    assert re.search(r"−1 +good", text) and re.search(r"whole file +3 +2 ", text)
+    assert re.search(r"−1 +good", text) and re.search(r"whole file +3 → 2 ", text)
     assert re.search(r"3  studio  ⟨\(null\)⟩  ⟦Quayside⟧", text)
     said = json.loads(mangler("try", "a.csv", "sort by kiln descending", "--json", cwd=work).stdout)
     assert [row["row"] for row in said["steps"][0]["table"]] == [3, 2, 1]
@@ -208,3 +211,61 @@ def test_steps_after_one_whose_columns_come_of_the_rows(work: Path) -> None:
     assert told_of["steps"][2]["columns_come"] == ["n"]
     wrong = mangler("try", "a.csv", steps[0], "drop columns nowhere", cwd=work)
     assert wrong.returncode == 1 and 'the extract has no column "nowhere"' in said(wrong)
+
+
+def test_how_a_file_is_read_is_tried(work: Path) -> None:
+    text = shown(work, 'read delimiter "," quote "|"')
+    assert text.startswith("a.csv") and "kiln;studio;result" in text and "rows 1 to 3 of 3" in text
+    assert re.search(r"1 +007; Clay··Works ;good", text)
+    both = shown(work, 'read delimiter ";" nulls "Quayside"', 'fill studio with "unknown"')
+    assert re.search(r"2  studio  ⟨\(null\)⟩  ⟦unknown⟧ +2", both)
+
+
+def test_what_would_be_written_is_tried(work: Path) -> None:
+    text = shown(work, "trim studio squeeze", 'write delimiter "|" nulls "none"')
+    lines = [line.strip() for line in text.splitlines()]
+    at = lines.index("written as delimited text")
+    assert lines[at + 2 : at + 6] == [
+        "kiln|studio|result",
+        "007|Clay Works|good",
+        "012|Quayside|Good",
+        "031|none|n/a",
+    ]
+    typed = shown(work, "convert kiln to integer", "write format parquet")
+    assert re.search(r"kiln +int64\n +studio +string\n", typed)
+    assert [path.name for path in work.iterdir()] == ["a.csv"]  # nothing is left of what was written
+
+
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        (["trim *", 'read delimiter ";"'], "It comes first, and once"),
+        (["write", "trim *"], "It comes last, and once"),
+        (['read delimiter ";"', "--read", 'delimiter ","'], "Leave one out"),
+        (["trim *", "write", "--save", "--recipe", "r.mangler"], "Leave write out here"),
+        (['read called "a"'], "a column name is expected"),
+    ],
+)
+def test_read_and_write_have_their_places(work: Path, words: list[str], told: str) -> None:
+    done = mangler("try", "a.csv", *words, cwd=work)
+    assert done.returncode == 2 and told in said(done)
+    assert [path.name for path in work.iterdir()] == ["a.csv"]
+
+
+def test_a_list_is_announced_where_a_run_could_not_write_it(work: Path) -> None:
+    assert 'a run needs make g = joined(g, "; ")' in shown(work, 'make g = split(studio, " ")')
+    assert "a run needs" not in shown(work, 'make g = split(studio, " ")', 'make g = joined(g, ";")')
+    assert "a run needs" not in shown(work, 'make g = split(studio, " ")', "write format jsonl")
+
+
+def test_new_columns_are_always_shown(work: Path) -> None:
+    text = "Clay Works, a kiln by the river " * 3
+    (work / "a.csv").write_text(f"one;two;three;four\n{text};{text};{text};{text}\n")
+    head = shown(work, 'make five = upper("{one} {two} {three} {four}"), six = upper(one)').splitlines()[2]
+    assert "+ five" in head and "+ six" in head
+
+
+def test_line_breaks_in_reasons_are_marked(work: Path) -> None:
+    (work / "a.csv").write_text('notes;n\n"two\nlines";1\n')
+    done = mangler("try", "a.csv", "convert notes to integer", cwd=work)
+    assert done.returncode == 1 and 'notes: "two↵lines" is not an integer' in done.stdout.decode()

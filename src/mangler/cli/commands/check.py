@@ -49,7 +49,7 @@ def check(
     Exit codes: 0 all fits; 1 something does not; 2 the recipe or the command line is wrong; 3 a file cannot be read.
     """
     from mangler.cli.screen import answer_console
-    from mangler.cli.views.check_view import show_checked
+    from mangler.cli.views.check_view import show_all_checked, show_checked
     from mangler.engine.run.linked_recipe import LinkedRecipe
     from mangler.engine.run.summary import mistakes_to_json
     from mangler.jobs.output_paths import exchanged, extracts_of
@@ -64,7 +64,9 @@ def check(
         raise refusal from None
     codes: list[int] = [0]
     accounts: list[dict[str, Any]] = []
-    for file in extracts_of(files or []):
+    all_checked: list[Checked] = []
+    extracts = extracts_of(files or [])
+    for file in extracts:
         try:
             checked = _check(loaded, recipe, file, history, wanted=not json)
         except Refusal as refusal:
@@ -75,12 +77,15 @@ def check(
             continue
         codes.append(checked.code)
         accounts.append(_to_json(checked))
+        all_checked.append(checked)
         if not json:
             show_checked(answer_console(), checked)
     if json:
         show_json({"recipe": str(recipe), "extracts": accounts})
+    elif len(extracts) > 1:
+        show_all_checked(answer_console(), all_checked, len(extracts) - len(all_checked))
     elif not files:
-        message = f"{recipe}: nothing is wrong with it, as far as can be seen without an extract"
+        message = f"{recipe} has no mistakes; whether an extract fits is checked with the extract."
         answer_console().print(message, soft_wrap=True)
     return worst_of(codes)
 

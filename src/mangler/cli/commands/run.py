@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated
+from enum import StrEnum
+from typing import Annotated
 
 import typer
 
 from mangler.cli.completion import complete_extracts
 from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile, RunDate
 
-if TYPE_CHECKING:
-    pass
+
+class Account(StrEnum):
+    """How much is told of each extract."""
+
+    FULL = "full"
+    SHORT = "short"
 
 
 FilesArgument = Annotated[
@@ -39,7 +44,10 @@ AsideOption = Annotated[
     ),
 ]
 RehearseOption = Annotated[
-    bool, typer.Option("--rehearse", help="Show the summary and the first cleaned rows; write nothing.")
+    bool,
+    typer.Option(
+        "--rehearse", help="Show the summary and, with the full one, the first cleaned rows; write nothing."
+    ),
 ]
 StrictOption = Annotated[
     bool,
@@ -89,6 +97,14 @@ WorkersOption = Annotated[
         help="How many extracts are cleaned at once, each by a process of its own.",
     ),
 ]
+SummaryOption = Annotated[
+    Account | None,
+    typer.Option(
+        help="full: a line per step, of each extract. short: one line per extract. By default full for one extract,"
+        " short for several.",
+        show_default=False,
+    ),
+]
 QuietOption = Annotated[bool, typer.Option("--quiet", help="Show no summary and no progress, only errors.")]
 JsonOption = Annotated[
     bool, typer.Option("--json", help="Give the summary as JSON on standard output, for machines.")
@@ -111,6 +127,7 @@ def run(
     memory: MemoryOption = None,
     together: TogetherOption = False,
     workers: WorkersOption = 1,
+    summary: SummaryOption = None,
     quiet: QuietOption = False,
     json: JsonOption = False,
 ) -> int:
@@ -141,6 +158,7 @@ def run(
         memory=memory,
         together=together,
         workers=workers,
+        full=None if summary is None else summary is Account.FULL,
         quiet=quiet,
         json=json,
     )

@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from mangler.cli.answering import show_json, show_line
 from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
 from mangler.cli.parameters import FilesUnder, ReadWords, RunDate
+
+if TYPE_CHECKING:
+    from mangler.language.statement import Statement
+    from mangler.recipes.command_line_steps import Tried
 
 
 def complete_words(incomplete: str) -> list[str]:
@@ -25,7 +29,7 @@ WordsArgument = Annotated[
     typer.Argument(
         metavar="FILE STEP...",
         help="The extract, - for standard input; then steps as in a recipe, each in quotes:"
-        " 'trim * squeeze'. With --given, an expression alone.",
+        " 'trim * squeeze'; read may be first and write last. With --given, an expression alone.",
         show_default=False,
         autocompletion=complete_words,
     ),
@@ -103,7 +107,7 @@ def try_steps(
     from mangler.engine.trial.trial import attempt
     from mangler.jobs.events import size_of
     from mangler.language.mistake import ExitCode
-    from mangler.recipes.command_line_steps import in_scope_of, read_steps, recipe_of
+    from mangler.recipes.command_line_steps import in_scope_of, read_tried, reading_as, recipe_of
     from mangler.recipes.options import read_words
     from mangler.recipes.recipe_editing import save_steps
 
@@ -111,16 +115,21 @@ def try_steps(
         return _try_expression(words, given, recipe, run_date, json)
     is_there = recipe is not None and (recipe.exists() or not save)
     _refuse_what_does_not_go_together(words, recipe, is_there, save, read, parameters)
-    file, steps, day = words[0], words[1:], run_date_of(run_date)
-    reading = read_words(read) if read is not None else None
+    file, day = words[0], run_date_of(run_date)
+    tried = read_tried(words[1:])
+    _refuse_other_ways(tried, read, save)
+    reading = tried.read or (read_words(read) if read is not None else None)
     base = recipe_of(reading, day)
     if recipe is not None and is_there:
         base = LinkedRecipe.load(recipe, named_values(parameters), files_under, day).parsed
-    statements = in_scope_of(base, read_steps(steps))
+        base = reading_as(base, tried.read) if tried.read else base
+    statements = in_scope_of(base, tried.steps)
     refuse_references_outside(statements, files_under)
+    if tried.read is not None and not tried.steps and tried.write is None:
+        return _show_reading(file, tried.read, rows, json)
     bar = ProgressBar(file, size_of(file), wanted=not json)
     try:
-        trial = attempt(file, base, statements, rows, whole, bar)
+        trial = attempt(file, base, statements, rows, whole, bar, tried.write)
     finally:
         bar.close()
     if json:
@@ -132,6 +141,40 @@ def try_steps(
         if not json:
             show_line(f"{'Added to' if is_there else 'Made'} {recipe}.")
     return int(ExitCode.ANSWER_IS_NO if trial.fails else ExitCode.DONE)
+
+
+def _show_reading(file: str, read: Statement, rows: int | None, json: bool) -> int:
+    """The first rows of a file as a `read` statement reads it, as `mangler look` shows them."""
+    from mangler.cli.screen import answer_console
+    from mangler.cli.views.look_view import show_look
+    from mangler.engine.trial.look import look_at
+    from mangler.steps.read import settings
+
+    view = look_at(file, settings(read), 1, rows)
+    if json:
+        show_json(view.to_json())
+    else:
+        show_look(answer_console(), view, False)
+    return 0
+
+
+def _refuse_other_ways(tried: Tried, read: str | None, save: bool) -> None:
+    """`read` and `write` among the steps are tried, and not saved."""
+    from mangler.language.mistake import wrong_recipe
+
+    said = tried.read or tried.write
+    if save and said is not None:
+        raise wrong_recipe(
+            "options-conflict",
+            f"--save adds steps to a recipe, and {said.verb} is none",
+            f"Leave {said.verb} out here, and write it into the recipe.",
+        )
+    if tried.read is not None and read is not None:
+        raise wrong_recipe(
+            "options-conflict",
+            "--read and the statement read both say how the file is read",
+            "Leave one out.",
+        )
 
 
 def _refuse_what_does_not_go_together(

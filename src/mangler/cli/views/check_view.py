@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from rich.console import Console
 from rich.text import Text
 
@@ -34,8 +36,33 @@ def show_checked(console: Console, checked: Checked) -> None:
             )
     for warning in checked.warnings:
         console.print(Text(f"  {warning}", style="dim"), soft_wrap=True)
+    console.print(Text(f"  {verdict(checked)}", style="bold"), soft_wrap=True)
+
+
+def verdict(checked: Checked) -> str:
+    """What a run would do with the extract, in one sentence."""
+    if checked.mistakes:
+        return "It does not fit: a run would deliver nothing of it."
+    aside = ""
     if checked.set_aside:
-        rows = "1 row" if checked.set_aside == 1 else f"{checked.set_aside:,} rows"
-        console.print(Text(f"  {rows} would be set aside", style="dim"))
-    if checked.fits:
-        console.print(Text("  all fits" if checked.earlier else "  it has what the recipe needs"))
+        aside = f", and set {checked.set_aside:,} {'row' if checked.set_aside == 1 else 'rows'} aside"
+    if checked.findings:
+        count = len(checked.findings)
+        found = "1 change" if count == 1 else f"{count:,} changes"
+        return f"It is not like the earlier ones ({found}): a run would deliver it with warnings{aside}."
+    return f"It fits: a run would deliver it{aside}."
+
+
+def show_all_checked(console: Console, all_checked: Sequence[Checked], unread: int) -> None:
+    """The verdict on several extracts; `unread` are those that could not be read."""
+    refused = sum(bool(one.mistakes) for one in all_checked) + unread
+    changed = sum(not one.mistakes and bool(one.findings) for one in all_checked)
+    fitting = len(all_checked) + unread - refused - changed
+    like = "is not like the earlier ones" if changed == 1 else "are not like the earlier ones"
+    counts = (
+        (fitting, "fits" if fitting == 1 else "fit"),
+        (changed, like),
+        (refused, "would not be delivered"),
+    )
+    told = ", ".join(f"{count:,} {what}" for count, what in counts if count)
+    console.print(Text(f"Of {len(all_checked) + unread:,} extracts {told}.", style="bold"), soft_wrap=True)

@@ -17,7 +17,7 @@ from mangler.engine.run.summary import COUNTS as STEP_COUNTS
 from mangler.engine.run.summary import Balance, StepLine, Summary
 from mangler.formats.aside import AsideRow
 from mangler.history.store import PastRun, State, beside
-from mangler.history.stored import BALANCE, COUNT, has_shape
+from mangler.history.stored import BALANCE, COUNT, NUMBER, WRITING, has_shape
 from mangler.table.tally import Tally
 
 COUNTS = ("read", "delivered", "set aside", "warnings")
@@ -125,6 +125,11 @@ def summary_of(run: PastRun) -> Summary:
     summary.steps = [_line(step) for step in account["steps"]]
     summary.balance = Balance(**{name: account["balance"][name] for name in BALANCE})
     summary.warnings, summary.seconds = account["warnings"], account["seconds"]
+    writing: Any = account.get("writing")
+    if has_shape(writing, WRITING):  # runs of earlier versions did not note it
+        summary.writing = StepLine(writing["line"], writing["step"], seconds=writing["seconds"])
+    seconds: Any = account.get("seconds_setting_aside")
+    summary.setting_aside.seconds = seconds if has_shape(seconds, NUMBER) else 0.0
     return summary
 
 

@@ -8,8 +8,13 @@ from rich.cells import cell_len
 from rich.console import Console
 from rich.text import Text
 
+from mangler.cli.views.cells import visible
+from mangler.language.mistake import enumerate_names
+
 GAP = "  "
 INDENT = "  "
+LEAST_WIDE = 20
+"""Characters of a cell that stay where not all columns fit."""
 
 
 def show_read_as(console: Console, words: str) -> None:
@@ -23,13 +28,58 @@ def widths(heads: Sequence[str], rows: Sequence[Sequence[Text]]) -> list[int]:
     return [max(cell_len(head), *(cell_len(row[i].plain) for row in rows), 0) for i, head in enumerate(heads)]
 
 
-def fitting(screen: int, heads: Sequence[str], rows: Sequence[Sequence[Text]]) -> int:
-    room = screen - len(INDENT)
-    for index, width in enumerate(widths(heads, rows)):
-        room -= width + (len(GAP) if index else 0)
-        if room < 0 and index > 1:
-            return index
-    return len(heads)
+def new_columns(names: Sequence[str]) -> str:
+    """What the sign before the heads of new columns means; a few of them by name."""
+    listed = enumerate_names([visible(name).plain for name in names], 4)
+    return f"+ {listed}: {'a new column' if len(names) == 1 else 'new columns'}"
+
+
+def _room_taken(taken: Sequence[int]) -> int:
+    return len(INDENT) + sum(taken) + len(GAP) * (len(taken) - 1)
+
+
+def print_fitting(
+    console: Console,
+    heads: Sequence[str],
+    rows: Sequence[Sequence[Text]],
+    right: Sequence[int],
+    styles: Sequence[str],
+    needed: Sequence[int],
+) -> None:
+    """Prints what fits the screen; the columns `needed` come first, the others are cut, or only named below."""
+    wide = widths(heads, rows)
+    if _room_taken(wide) > console.width:
+        rows = [
+            [cell if i in needed else _cut(cell, LEAST_WIDE) for i, cell in enumerate(row)] for row in rows
+        ]
+        wide = widths(heads, rows)
+        if _room_taken([wide[i] for i in (0, *needed)]) > console.width:
+            rows = [[_cut(cell, LEAST_WIDE) for cell in row] for row in rows]
+            wide = widths(heads, rows)
+    chosen = [0]
+    for index in (*needed, *(i for i in range(1, len(heads)) if i not in needed)):
+        if len(chosen) == 1 or _room_taken([wide[i] for i in (*chosen, index)]) <= console.width:
+            chosen.append(index)
+    chosen.sort()
+    print_lines(
+        console,
+        [heads[i] for i in chosen],
+        [[row[i] for i in chosen] for row in rows],
+        [chosen.index(i) for i in right if i in chosen],
+        [styles[i] for i in chosen],
+    )
+    left_out = [head.lstrip("+− ") for i, head in enumerate(heads) if i not in chosen]
+    if left_out:
+        message = f"{INDENT}{len(left_out)} more do not fit: {', '.join(left_out)}"
+        console.print(Text(message, style="dim"), soft_wrap=True)
+
+
+def _cut(cell: Text, width: int) -> Text:
+    if cell_len(cell.plain) <= width:
+        return cell
+    cell = cell.copy()
+    cell.truncate(width, overflow="ellipsis")
+    return cell
 
 
 def print_lines(

@@ -12,10 +12,15 @@ from rich.console import Console
 from rich.text import Text
 
 WIDEST = 100
+NARROWEST, LONGEST_ALIGNED = 18, 26
+"""Characters before the sentences of entries: the least, and the longest word that makes more room."""
+ENTRY = re.compile(r"- `([^`]*)`: ?(.*)", re.DOTALL)
 
 
 def show_page(console: Console, page: str) -> None:
     width = min(console.width, WIDEST)
+    words = [len(match.group(1)) for match in map(ENTRY.match, page.split("\n")) if match]
+    indent = 2 + max([NARROWEST, *(length + 2 for length in words if length <= LONGEST_ALIGNED)])
     code: list[str] | None = None
     for block in _blocks(page):
         if block.startswith("```"):
@@ -27,7 +32,7 @@ def show_page(console: Console, page: str) -> None:
         elif block.startswith("#"):
             console.print(Text(block.lstrip("# "), style="bold"), soft_wrap=True)
         elif block.startswith("- "):
-            _show_entry(console, block, width)
+            _show_entry(console, block, width, indent)
         else:
             for line in textwrap.wrap(_plain(block), width) or [""]:
                 console.print(Text(line), soft_wrap=True)
@@ -54,20 +59,21 @@ def _blocks(page: str) -> Iterator[str]:
         yield open_block
 
 
-def _show_entry(console: Console, entry: str, width: int) -> None:
-    """`- \\`word\\`: sentence` with the word standing out; other entries with a mark before them."""
-    match = re.match(r"- `([^`]*)`(:?) ?(.*)", entry, re.DOTALL)
-    if match and match.group(2):
-        word, sentence = match.group(1), _plain(match.group(3))
-        head = f"  {word:<18}"
-        if len(word) > 17:
-            head = f"  {word}  "
-    else:
-        word, sentence, head = "", _plain(entry[2:]), "  · "
-    lines = textwrap.wrap(sentence, width - 20 if word else width - 4) or [""]
-    for number, line in enumerate(lines):
-        indent = head if number == 0 else " " * (20 if word else 4)
-        text = Text(indent, style="bold cyan" if word and number == 0 else "")
+def _show_entry(console: Console, entry: str, width: int, indent: int) -> None:
+    """An entry's word stands out, and its sentence is aligned with the others; without a word a mark is before it.
+
+    The sentence of a word that is too long for that starts in the next line.
+    """
+    match = ENTRY.match(entry)
+    word = match.group(1) if match else ""
+    sentence = _plain(match.group(2) if match else entry[2:])
+    indent = indent if word else 4
+    head = f"  {word}".ljust(indent) if word else "  · "
+    if word and len(word) + 3 > indent:
+        console.print(Text(head, style="bold cyan"), soft_wrap=True)
+        head = " " * indent
+    for number, line in enumerate(textwrap.wrap(sentence, width - indent) or [""]):
+        text = Text(head if number == 0 else " " * indent, style="bold cyan" if word and number == 0 else "")
         text.append(line, style="not bold default")
         console.print(text, soft_wrap=True)
 
@@ -77,11 +83,19 @@ def _plain(text: str) -> str:
     return text.replace("`", "")
 
 
+def _wrapped(line: str, width: int) -> list[str]:
+    """A line of code, broken between words where it is too wide; what goes on is indented."""
+    return textwrap.wrap(
+        line, max(20, width), subsequent_indent="    ", break_long_words=False, break_on_hyphens=False
+    ) or [line]
+
+
 def _show_code(console: Console, lines: list[str]) -> None:
     """A usage line or a statement as it is; under an example's statement its tables, side by side."""
     if "test" not in lines:
         for line in lines:
-            console.print(Text(f"    {line}", style="green"), soft_wrap=True)
+            for part in _wrapped(line, console.width - 5):
+                console.print(Text(f"    {part}", style="green"), soft_wrap=True)
         return
     middle, start = lines.index("  becomes"), lines.index("test")
     for line in lines[: start - 1]:

@@ -11,6 +11,7 @@ from mangler.jobs.events import Event, Finished, Progress, Started, size_of
 from mangler.jobs.output_paths import OutputPaths
 
 PREVIEW_ROWS = 10
+VERDICT_WIDTH = len("not delivered")
 
 
 @dataclass
@@ -22,6 +23,8 @@ class RunView:
     """Whether several extracts are read at once: then one bar is for all of them."""
     rehearse: bool
     silent: bool
+    full: bool
+    """Whether each extract has its full account; without it, a line."""
     _bar: ProgressBar | None = None
     _read: dict[str, tuple[int, int]] = field(default_factory=dict)
     """Rows and bytes of each extract so far."""
@@ -65,23 +68,42 @@ class RunView:
         outcome, extract = event.outcome, event.extract
         if outcome.skipped:
             if not self.silent:
-                show_line(f"{extract} is skipped: {outcome.account['message']}")
+                show_line(self._told("skipped", extract, outcome.account["message"]))
         elif outcome.refusal is not None:
-            show_line(f"{extract} is not delivered:")
+            show_line(self._told("not delivered", extract, ""))
             show_refusal(outcome.refusal)
         elif outcome.result is not None and not self.silent:
-            _show_result(outcome.result, self.rehearse)
-            if len(self.all_paths) > 1:
-                show_line("")
+            self._show_result(outcome.result)
         elif outcome.result is not None and outcome.result.summary.not_noted:
             show_line(f"{extract} is delivered, but not noted: {outcome.result.summary.not_noted}")
 
+    def _told(self, verdict: str, extract: str, why: str) -> str:
+        """What happened to an extract: a sentence of its own, or one of the lines, which begin with the verdict."""
+        why = f" {why}" if why else ""
+        return (
+            f"{extract} is {verdict}:{why}" if self.full else f"{verdict:<{VERDICT_WIDTH}}  {extract}:{why}"
+        )
 
-def _show_result(result: Result, rehearse: bool) -> None:
-    from mangler.cli.screen import answer_console, error_console
-    from mangler.cli.views.summary_view import show_summary
+    def _show_result(self, result: Result) -> None:
+        from mangler.cli.screen import error_console
+        from mangler.cli.views.summary_view import show_line_of, show_summary
 
-    if rehearse and result.preview:
+        if self.rehearse and self.full:
+            _show_preview(result)
+        if self.full:
+            show_summary(error_console(), result.summary)
+            if len(self.all_paths) > 1:
+                show_line("")
+        else:
+            verdict = "rehearsed" if self.rehearse else "delivered"
+            show_line_of(error_console(), result.summary, verdict.ljust(VERDICT_WIDTH))
+
+
+def _show_preview(result: Result) -> None:
+    """The first rows that came out."""
+    from mangler.cli.screen import answer_console
+
+    if result.preview:
         from mangler.cli.views.table_view import show_table
         from mangler.language.tables import Cell
         from mangler.table.small import cells_of
@@ -97,4 +119,3 @@ def _show_result(result: Result, rehearse: bool) -> None:
         show_table(console, result.columns, first, numbers[:PREVIEW_ROWS])
         if console.is_terminal:  # the summary is under it
             console.print()
-    show_summary(error_console(), result.summary)

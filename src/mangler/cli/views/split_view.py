@@ -6,7 +6,7 @@ from rich.console import Console
 from rich.text import Text
 
 from mangler.cli.views.cells import visible
-from mangler.cli.views.lines import INDENT, fitting, print_lines
+from mangler.cli.views.lines import INDENT, new_columns, print_fitting
 from mangler.cli.views.marks import LEFT, LEFT_STYLE, RIGHT_STYLE, marked_at
 from mangler.engine.trial.split_preview import SplitCell, SplitPreview
 
@@ -37,24 +37,13 @@ def show_cuts(console: Console, split_preview: SplitPreview) -> None:
         shown.append(cut)
     shown.sort(key=lambda cut: cut.row)
     lines = [line for cut in shown for line in _lines(cut, split_preview.names)]
-    wide = fitting(console.width, heads, lines)
     styles = ["bold", "bold", *([RIGHT_STYLE] * len(split_preview.names)), "bold"]
-    print_lines(
-        console,
-        heads[:wide],
-        [line[:wide] for line in lines],
-        right=(0, len(heads) - 1),
-        styles=styles,
-    )
-    left_out = [head.removeprefix("+ ") for head in heads[wide:]]
-    if left_out:
-        message = f"{INDENT}{len(left_out)} more do not fit: {', '.join(left_out)}"
-        console.print(Text(message, style="dim"), soft_wrap=True)
+    print_fitting(console, heads, lines, (0, len(heads) - 1), styles, range(2, 2 + len(split_preview.names)))
     others = len(cells) - len(shown) + split_preview.others
     if others:
         message = f"{INDENT}and {others:,} other {'cell' if others == 1 else 'different cells'}"
         console.print(Text(message, style="dim"))
-    legend = f"; {heads[2]}: a new column" if heads[2].startswith("+") else ""
+    legend = f"; {new_columns(split_preview.names)}" if heads[2].startswith("+") else ""
     console.print(
         Text.assemble(INDENT, (f"{LEFT[0]} {LEFT[1]}", LEFT_STYLE), (f" a delimiter{legend}", "dim")),
         soft_wrap=True,

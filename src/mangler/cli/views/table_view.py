@@ -12,6 +12,7 @@ from rich.text import Text
 from mangler.cli.views.cells import LONGEST_CELL, visible
 from mangler.formats.contract import UnfitRow
 from mangler.table.schema import FAMILIES, Column
+from mangler.table.select import quote_name
 
 GAP = 2
 CELL_LENGTHS = (100, 60, LONGEST_CELL, 32, 24)
@@ -25,9 +26,16 @@ PAGE = 500
 
 
 def show_table(
-    console: Console, columns: Sequence[Column], cells: Sequence[Sequence[Any]], numbers: Sequence[int]
+    console: Console,
+    columns: Sequence[Column],
+    cells: Sequence[Sequence[Any]],
+    numbers: Sequence[int],
+    way: str = "",
 ) -> None:
-    """Rows with their numbers, a page after the other; `cells` a column at a time."""
+    """Rows with their numbers, a page after the other; `cells` a column at a time.
+
+    `way` is how the columns are seen that do not fit, with a place for the name of the first of them.
+    """
     if not columns:
         console.print("The table has no columns.")
         return
@@ -45,7 +53,10 @@ def show_table(
         names = ", ".join(left_out[:MOST_LISTED]) + f" and {count - MOST_LISTED:,} more" * (
             count > MOST_LISTED
         )
-        console.print(Text(f"{count:,} more {what} not fit: {names}", style="dim"), soft_wrap=True)
+        told = f"{count:,} more {what} not fit: {names}"
+        if way:
+            told += "; " + way.format(quote_name(columns[shown].name))
+        console.print(Text(told, style="dim"), soft_wrap=True)
 
 
 def _how_many_fit(room: int, columns: Sequence[Column], cells: Sequence[Sequence[Any]]) -> int:

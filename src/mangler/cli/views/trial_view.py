@@ -8,14 +8,16 @@ from rich.console import Console
 from rich.text import Text
 
 from mangler.cli.views.cells import visible
-from mangler.cli.views.lines import INDENT, fitting, print_lines, show_read_as
+from mangler.cli.views.lines import INDENT, LEAST_WIDE, new_columns, print_fitting, print_lines, show_read_as
 from mangler.cli.views.marks import LEFT, LEFT_STYLE, RIGHT, RIGHT_STYLE, come, marked, removed
 from mangler.cli.views.split_view import show_cuts
 from mangler.cli.views.summary_view import show_counts
 from mangler.cli.views.table_view import show_table, show_unfit
-from mangler.engine.run.summary import StepLine, row_and_line
+from mangler.engine.run.summary import StepLine, example_text
 from mangler.engine.trial.differences import CellChange, Differences, ShapedRow
 from mangler.engine.trial.trial import FURTHEST_ROW, StepTrial, Trial
+from mangler.engine.trial.written import Written
+from mangler.language.mistake import enumerate_names
 from mangler.table.small import cells_of
 
 MOST_SHOWN = 10
@@ -31,9 +33,30 @@ def show_trial(console: Console, trial: Trial) -> None:
         show_counts(console, lines)
         _show_failures(console, lines[-1][1], step.planned.step.report(lines[-1][1].tally).ways_out)
         console.print()
+    if trial.written is not None:
+        _show_written(console, trial.written)
+    if trial.lists:
+        console.print(Text(f"! {trial.lists}", style="yellow"), soft_wrap=True)
     show_unfit(console, trial.unfit)
     show_read_as(console, trial.read_as)
     console.print(Text(_which_rows(trial), style="dim"), soft_wrap=True)
+
+
+def _show_written(console: Console, written: Written) -> None:
+    """The first lines of the output, or its columns where it is no text."""
+    console.print(Text.assemble((f"written as {written.format}", "bold")), soft_wrap=True)
+    console.print()
+    if not written.is_text:
+        print_lines(
+            console, ["column", "type"], [[*map(Text, line.split(": ", 1))] for line in written.lines], ()
+        )
+    for line in written.lines if written.is_text else ():
+        console.print(
+            Text(INDENT) + visible(line, max(LEAST_WIDE, console.width - len(INDENT))), soft_wrap=True
+        )
+    for remark in written.remarks:
+        console.print(Text(f"{INDENT}! {remark}", style="yellow"), soft_wrap=True)
+    console.print()
 
 
 def _show_failures(console: Console, line: StepLine, ways_out: str) -> None:
@@ -44,9 +67,9 @@ def _show_failures(console: Console, line: StepLine, ways_out: str) -> None:
         message = f"✗ {rows}, and a run would deliver nothing; or say {ways_out}"
         console.print(Text(INDENT + message, style=LEFT_STYLE), soft_wrap=True)
         for row, at, reason in tally.failures:
-            console.print(Text(f"{INDENT}    {row_and_line(row, at)}: {reason}"), soft_wrap=True)
+            console.print(Text(f"{INDENT}    {example_text(row, at, reason)}"), soft_wrap=True)
     for row, reason in tally.aside.first(3):
-        console.print(Text(f"{INDENT}    row {row:,}: {reason}"), soft_wrap=True)
+        console.print(Text(f"{INDENT}    {example_text(row, 0, reason)}"), soft_wrap=True)
 
 
 def _which_rows(trial: Trial) -> str:
@@ -145,19 +168,17 @@ def _show_rows(console: Console, found: Differences) -> None:
     )  # what goes, and beside it what comes from it
     heads = [" row", *(_head(name, found) for name in names)]
     rows = [[_row_number(row), *(_cell(row, name, found) for name in names)] for row in shown]
-    wide = fitting(console.width, heads, rows)
     styles = ["", *(RIGHT_STYLE if n in found.come else LEFT_STYLE if n in found.gone else "" for n in names)]
-    print_lines(console, heads[:wide], [row[:wide] for row in rows], right=(0,), styles=styles)
-    if len(heads) > wide:
-        message = f"{len(heads) - wide} more do not fit: {', '.join(heads[wide:])}"
-        console.print(Text(INDENT + message, style="dim"), soft_wrap=True)
+    new = [index for index, name in enumerate(names, 1) if name in found.come]
+    print_fitting(console, heads, rows, (0,), styles, new)
     if found.rows_touched > len(shown):
         console.print(Text(f"{INDENT}and {found.rows_touched - len(shown):,} more rows", style="dim"))
     legend = []
     if found.come:
-        legend.append("+ name: a new column")
+        legend.append(new_columns(found.come))
     if found.gone:
-        legend.append("− name: a column that goes")
+        what = "a column that goes" if len(found.gone) == 1 else "columns that go"
+        legend.append(f"− {enumerate_names([visible(name).plain for name in found.gone], 4)}: {what}")
     kinds = {row.kind for row in shown}
     legend += ["+ row: a new row"] * ("new" in kinds) + ["− row: a row that goes"] * ("removed" in kinds)
     console.print(Text(INDENT + "; ".join(legend), style="dim"), soft_wrap=True)

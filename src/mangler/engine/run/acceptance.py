@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from mangler.engine.run.account import Account
-from mangler.engine.run.summary import Summary, examples_text, row_and_line, rows_text
+from mangler.engine.run.summary import Summary, example_text, examples_text, rows_text
 from mangler.language.mistake import ExitCode, Mistake, Refusal, extract_does_not_fit
 from mangler.language.recipe import ParsedRecipe
 from mangler.steps import read as read_verb
@@ -67,7 +67,7 @@ def refuse_failures(account: Account, all_rows: bool) -> None:
         report = account.report(index)
         if line.tally.failed:
             rows = "1 row fails" if line.tally.failed == 1 else f"{line.tally.failed:,} rows fail"
-            examples = "\n".join(f"    {row_and_line(r, at)}: {why}" for r, at, why in line.tally.failures)
+            examples = "\n".join(f"    {example_text(r, at, why)}" for r, at, why in line.tally.failures)
             mistakes.append(
                 Mistake(
                     "rows-fail",

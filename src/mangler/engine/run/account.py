@@ -41,6 +41,9 @@ class Account:
         self.summary = Summary(recipe.source.name, title_of(recipe), source.name)
         self.summary.detected = dict(source.detected)
         line = read_verb.settings(statement).line
+        write = recipe.only("write")
+        if write is not None:
+            self.summary.writing = StepLine(write.line, one_line(write), file=write.included_from)
         self._reading = StepLine(line, one_line(statement) if statement else "read")
         self.steps: list[PlannedStep] = []
         self.resolved: dict[int, Step] = {}

@@ -62,6 +62,8 @@ class Executor:
         """The columns that come out."""
         self.rows_aside: list[AsideRow] = []
         self.preview: list[Batch] = []
+        self._encoding: list[float] = []
+        """Seconds of each batch, added by many threads."""
 
     def run(self, plan: Plan) -> None:
         """Takes the source's rows through all steps."""
@@ -74,7 +76,10 @@ class Executor:
                 self._run(plan, budget)
             finally:
                 budget.close()
+        writing = self.account.summary.writing
+        started = perf_counter()
         self._sink.finish(self._source)
+        writing.seconds += perf_counter() - started + sum(self._encoding)
 
     def _run(self, plan: Plan, budget: MemoryBudget) -> None:
         options, watcher = self._options, self._options.watcher
@@ -121,7 +126,10 @@ class Executor:
 
     def _encode(self, batch: Batch) -> tuple[Any, Batch | None]:
         """What the sink writes, and the rows themselves where some are kept to be shown."""
-        return self._sink.encode(stored_batch(batch, self.schema)), batch if self._options.preview else None
+        started = perf_counter()
+        encoded = self._sink.encode(stored_batch(batch, self.schema))
+        self._encoding.append(perf_counter() - started)
+        return encoded, batch if self._options.preview else None
 
     def _set_aside(
         self, partition: Partition, parsed: ParsedBatch, stage: Stage, passed: Passed
@@ -142,7 +150,9 @@ class Executor:
         self.account.note_aside(result.aside)
         if self._options.keep_aside:
             self.rows_aside += result.aside.first(len(result.aside))
+        started = perf_counter()
         self._aside.add(result.aside)
+        self.account.summary.setting_aside.seconds += perf_counter() - started
 
     # What the runner tells
 
@@ -169,6 +179,8 @@ class Executor:
     def rows_out(self, passed: Passed) -> None:
         encoded, batch = passed.encoded
         self.account.summary.balance.delivered += passed.rows
+        started = perf_counter()
         self._sink.write(encoded)
+        self.account.summary.writing.seconds += perf_counter() - started
         if batch is not None and sum(map(len, self.preview)) < self._options.preview:
             self.preview.append(batch)

@@ -83,6 +83,10 @@ class Summary:
     detected: dict[str, str] = field(default_factory=dict)
     columns: list[str] = field(default_factory=list)
     steps: list[StepLine] = field(default_factory=list)
+    writing: StepLine = field(default_factory=lambda: StepLine(0, "write"))
+    """The output: the line of `write` where the recipe has one, and seconds over all threads."""
+    setting_aside: StepLine = field(default_factory=lambda: StepLine(0, "rows set aside"))
+    """Writing rows set aside: only seconds; the balance counts the rows."""
     balance: Balance = field(default_factory=Balance)
     aside_examples: list[AsideRow] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
@@ -127,6 +131,12 @@ class Summary:
                 }
                 for step in self.steps
             ],
+            "writing": {
+                "line": self.writing.line,
+                "step": self.writing.text,
+                "seconds": round(self.writing.seconds, 6),
+            },
+            "seconds_setting_aside": round(self.setting_aside.seconds, 6),
             "balance": asdict(self.balance),
             "set_aside_first": [
                 {"row": one.row, "line": one.line, "step": one.step, "reason": one.reason}
@@ -142,12 +152,20 @@ def row_and_line(row: int, line: int) -> str:
     return f"row {row:,}, line {line:,}" if line else f"row {row:,}"
 
 
+def example_text(row: int, line: int, reason: str) -> str:
+    """An extract row and what is wrong with it, in one line; line breaks and tabs of its cells are shown as marks."""
+    return f"{row_and_line(row, line)}: {reason.translate(MARKS)}"
+
+
+MARKS = {ord("\n"): "↵", ord("\r"): "←", ord("\t"): "→"}
+
+
 def rows_text(count: int) -> str:
     return f"{count:,} {'row' if count == 1 else 'rows'}"
 
 
 def examples_text(rows: list[AsideRow]) -> str:
-    return "\n".join(f"    {row_and_line(row.row, row.line)}: {row.reason}" for row in rows)
+    return "\n".join(f"    {example_text(row.row, row.line, row.reason)}" for row in rows)
 
 
 COUNTS = (
@@ -174,6 +192,7 @@ def refusal_to_json(extract: str, refusal: Refusal) -> dict[str, Any]:
 def mistakes_to_json(refusal: Refusal) -> list[dict[str, Any]]:
     return [
         {
+            "word": mistake.word,
             "message": mistake.message,
             "advice": mistake.advice or None,
             "recipe": mistake.span.source.name if mistake.span else None,

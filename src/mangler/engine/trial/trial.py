@@ -12,6 +12,7 @@ from mangler.engine.run.runner import Passed, StepRunner
 from mangler.engine.run.summary import COUNTS, StepLine
 from mangler.engine.trial.differences import Differences
 from mangler.engine.trial.split_preview import SplitPreview, split_preview_of
+from mangler.engine.trial.written import MOST_WRITTEN, Written, lists_not_written, written
 from mangler.formats.contract import PARTITION_SIZE, ParsedBatch, Partition, ReadRequest, Source, UnfitRow
 from mangler.formats.reading import read_partitions
 from mangler.formats.registry import open_source
@@ -97,6 +98,10 @@ class Trial:
     """Rows among those tried that do not fit in the table."""
     read_as: str = ""
     """The read statement that says what was detected and a run would not detect; empty where there is none."""
+    written: Written | None = None
+    """What a `write` that was tried would make of the first rows."""
+    lists: str = ""
+    """Why a run could not write the table that comes out: lists in a format without them. Empty where it could."""
 
     @property
     def fails(self) -> bool:
@@ -112,6 +117,8 @@ class Trial:
             "unfit": [asdict(row) for row in self.unfit],
             "read_as": self.read_as or None,
             "steps": [step.to_json() for step in self.steps],
+            "written": asdict(self.written) if self.written else None,
+            "lists": self.lists or None,
         }
 
 
@@ -122,8 +129,9 @@ def attempt(
     rows: int | None = None,
     whole: bool = False,
     progress: Callable[[int, int], None] | None = None,
+    write: Statement | None = None,
 ) -> Trial:
-    """Runs the recipe's steps, and then these, on the first rows of an extract.
+    """Runs the recipe's steps, and then these, on the first rows of an extract; then `write`, into memory.
 
     `rows` is how many; without it as many as it takes to see each step change something, at least a block, up to
     FURTHEST_ROW. With `whole` the steps are counted over the rest of the file as well.
@@ -134,7 +142,12 @@ def attempt(
     budget = MemoryBudget(half_of_the_machine() // 2)
     try:
         planned = plan(recipe, source.schema, source.explain_missing, steps)
-        trial = _Attempt(source, recipe, planned, len(steps), rows, whole, budget).run(progress)
+        going = _Attempt(source, recipe, planned, len(steps), rows, whole, budget)
+        trial = going.run(progress)
+        if write is not None:
+            trial.written = written(source, going.schema, going.first_out, write)
+        else:
+            trial.lists = lists_not_written(source, going.schema, recipe.only("write"))
         trial.read_as = read_statement(source.read_as) if source.layout_found else ""
         return trial
     finally:
@@ -163,6 +176,8 @@ class _Attempt:
         self._schema = source.schema
         self._count = 0
         self.trial = Trial(source.name, [])
+        self.first_out: list[Batch] = []
+        """The first rows that come out of the last step."""
 
         def bind_more(rest: tuple[Statement, ...], schema: Schema) -> Plan:
             return go_on(recipe, rest, schema)
@@ -213,7 +228,14 @@ class _Attempt:
             step.split_preview.note(before)
 
     def rows_out(self, passed: Passed) -> None:
-        pass
+        left = MOST_WRITTEN - sum(map(len, self.first_out))
+        if passed.batch is not None and left > 0:
+            self.first_out.append(passed.batch.slice(0, left))
+
+    @property
+    def schema(self) -> Schema:
+        """The columns that come out."""
+        return self._schema
 
     # The rows
 

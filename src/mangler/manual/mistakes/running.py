@@ -1,0 +1,155 @@
+"""Mistakes on the command line, in what is written, and in the history."""
+
+from __future__ import annotations
+
+from mangler.manual.mistakes.kind import Kind
+
+KINDS = {
+    "unknown-command": Kind("Mangler has no command of this name.", fix="`mangler help` lists all commands."),
+    "unknown-manual-page": Kind(
+        "The manual has no page for this word.", fix="`mangler manual` lists all pages."
+    ),
+    "unknown-run": Kind(
+        "The history has no run of this number.",
+        fix="`mangler history RECIPE` lists the runs.",
+    ),
+    "options-conflict": Kind(
+        "Two options exclude each other, or one needs another.",
+        "mangler run kiln-log.mangler a.csv b.csv --to all.csv --together --workers 2",
+        "mangler run kiln-log.mangler a.csv b.csv --to all.csv --together",
+        "The message says which one to leave out.",
+    ),
+    "option-without-effect": Kind(
+        "An option has nothing to work on.",
+        "mangler draft week.csv --replace",
+        "mangler draft week.csv --to kiln-log.mangler --replace",
+        "Leave it out, or add what it is about.",
+    ),
+    "not-a-setting": Kind(
+        "`--set` takes a name and a value.",
+        "mangler run kiln-log.mangler week.csv --set least",
+        "mangler run kiln-log.mangler week.csv --set least=3",
+        "Write NAME=VALUE without blanks around =.",
+    ),
+    "not-a-size": Kind(
+        "`--memory` takes an amount of memory.",
+        "mangler run kiln-log.mangler week.csv --memory lots",
+        "mangler run kiln-log.mangler week.csv --memory 500MB",
+        "Write it as 500MB, 2GB or 1.5GB.",
+    ),
+    "not-a-date": Kind(
+        "`--run-date` takes a date.",
+        "mangler run kiln-log.mangler week.csv --run-date 4.5.2026",
+        "mangler run kiln-log.mangler week.csv --run-date 2026-05-04",
+        "Write year, month and day.",
+    ),
+    "not-a-recipe": Kind(
+        "The file is no recipe, or recipe and extract are exchanged.",
+        "mangler run week.csv kiln-log.mangler",
+        "mangler run kiln-log.mangler week.csv",
+        "The recipe comes first.",
+    ),
+    "recipe-without-file": Kind(
+        "In Python, a recipe that was read from a text has no history.",
+        fix="Load it from its file: `Recipe.load(path)`.",
+    ),
+    "extract-twice": Kind("Standard input can be read once.", fix="Name - once among the extracts."),
+    "several-extracts-one-file": Kind(
+        "Several extracts are to go into one place.",
+        "mangler run kiln-log.mangler a.csv b.csv --to all.csv",
+        "mangler run kiln-log.mangler a.csv b.csv --to all.csv --together",
+        "Name a folder, `--to clean/`, or put all into one file with --together.",
+    ),
+    "file-exists": Kind(
+        "A file is in the place of what is to be written, and it would be lost.",
+        fix="Name another place, or say that it is to be replaced.",
+    ),
+    "file-would-be-lost": Kind(
+        "The output would take the place of the extract, the recipe, or another file that the run needs.",
+        "mangler run kiln-log.mangler week.csv --to week.csv",
+        "mangler run kiln-log.mangler week.csv --to clean/week.csv",
+        "Name another place.",
+    ),
+    "file-not-written": Kind(
+        "The system does not let the file be written. What was there before is unchanged.",
+        fix="The message gives the system's reason. Is there room, and are the rights enough?",
+    ),
+    "no-temporary-file": Kind(
+        "Rows that do not fit in memory cannot be written to a temporary file.",
+        fix="Let TMPDIR name a folder with room, or allow more with --memory.",
+    ),
+    "no-aside-file": Kind(
+        "Rows must be set aside, and there is no file for them.",
+        fix="Name one with --aside PATH.",
+    ),
+    "written-by-another-run": Kind(
+        "Another run is writing to the same place.",
+        fix="Wait until that has ended, or write to another place.",
+    ),
+    "too-many-files": Kind(
+        "`write by` would make more files than is sensible.",
+        fix="Take a column of fewer values, or write one file.",
+    ),
+    "format-not-written": Kind(
+        "Files of this format are read, and not written.",
+        fix="Name the output .xlsx, .parquet, .jsonl or .csv.",
+    ),
+    "type-not-written": Kind(
+        "The format of the output cannot hold values of this type.",
+        fix="Convert the column to text, or drop it. `mangler manual formats` says what each format keeps.",
+    ),
+    "list-in-cell": Kind(
+        "The format of the output has no lists.",
+        fix='Make a text of it: `make glazes = joined(glazes, "; ")`.',
+    ),
+    "compression-not-known": Kind(
+        "The format is not packed in this way.",
+        "mangler run weekly.mangler week.csv --to clean.csv.snappy",
+        "mangler run weekly.mangler week.csv --to clean.csv.gz",
+        "`mangler manual formats` lists the ways.",
+    ),
+    "too-many-rows": Kind(
+        "The output has no place for so many rows: a sheet holds 1,048,575.",
+        fix="Write another format, or part the rows with `write by`.",
+    ),
+    "too-wide": Kind(
+        "A name or a value is longer than its column of fixed width.",
+        fix="Write wider columns, or shorten the values before.",
+    ),
+    "too-large": Kind(
+        "Something is larger than Mangler or the format can hold.",
+        fix="The message says what, and how to divide it.",
+    ),
+    "too-little-memory": Kind(
+        "--memory allows less than any run needs.",
+        fix="Allow at least what the message says.",
+    ),
+    "out-of-memory": Kind(
+        "The machine has not enough memory for this.",
+        fix="Give --memory a smaller size: then rows wait in temporary files.",
+    ),
+    "process-ended": Kind(
+        "A process that cleaned an extract was ended from outside.",
+        fix="Was there too little memory? Try fewer --workers, or less --memory.",
+    ),
+    "history-not-usable": Kind(
+        "The history of runs cannot be read or written.",
+        fix="Name another with --history PATH. What was delivered is delivered.",
+    ),
+    "history-not-writable": Kind(
+        "The history of runs cannot be made or written.",
+        fix="Are the rights enough? Name another place with --history PATH.",
+    ),
+    "not-a-history": Kind(
+        "The file is no history of Mangler, or a damaged one.",
+        fix="Name another with --history PATH, or move it away: the next run starts a new one.",
+    ),
+    "rows-lost": Kind(
+        "The rows do not balance: a fault of Mangler. Nothing is delivered.",
+        fix="Report it with the recipe.",
+    ),
+    "fault": Kind(
+        "A fault of Mangler, not yours. What was not delivered yet is as it was before.",
+        fix="Report it with the file of details that the message names.",
+    ),
+}
