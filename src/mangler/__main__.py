@@ -26,6 +26,10 @@ def _program() -> int:
 
         sys.stdout.write(f"mangler {__version__}\n")
         return 0
+    from mangler.cli import shell_completion
+
+    if shell_completion.asked(sys.argv[1:]):
+        return shell_completion.answer(sys.argv[1:])
     from mangler.cli.main import run_program
 
     return run_program()

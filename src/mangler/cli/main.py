@@ -11,6 +11,7 @@ from typing import Any
 import typer
 
 from mangler.cli.answering import show_answer
+from mangler.cli.command_line import OwnCommand, OwnProgram
 from mangler.cli.commands.check import check
 from mangler.cli.commands.demo import demo
 from mangler.cli.commands.draft import draft
@@ -28,6 +29,7 @@ from mangler.cli.streams import UnreadError
 
 app = typer.Typer(
     name="mangler",
+    cls=OwnProgram,
     help="Repeatable cleaning recipes for tabular files: write the steps once, run them on every new extract,"
     " and know what each step did and that no row was lost.",
     no_args_is_help=True,
@@ -71,7 +73,7 @@ def add(name: str, command: Callable[..., int]) -> None:
         except KeyboardInterrupt:  # Typer would say nothing
             raise Ended(signal.SIGINT) from None
 
-    app.command(name, help=paragraphs(command))(run_it)
+    app.command(name, cls=OwnCommand, help=paragraphs(command))(run_it)
 
 
 COMMANDS: dict[str, Callable[..., int]] = {

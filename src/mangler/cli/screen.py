@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from collections.abc import Iterable
 from functools import cache
@@ -38,6 +39,24 @@ class Screen(Console):
             yield segment if control else Segment(shown(text), style)
 
 
+_said: list[str] = []
+"""What `--color` says, where it says anything."""
+
+
+def colour_when(said: str) -> None:
+    """Takes what `--color` says: `always` or `never`. Consoles that are made later obey."""
+    _said[:] = [said]
+    error_console.cache_clear()
+    answer_console.cache_clear()
+
+
+def is_coloured(stream: Any) -> bool:
+    """Whether what goes to a stream has colour and weight."""
+    if _said:
+        return _said[0] == "always"
+    return bool(stream.isatty()) and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
+
+
 @cache
 def error_console() -> Console:
     return _console(stderr=True)
@@ -50,6 +69,11 @@ def answer_console() -> Console:
 
 def _console(stderr: bool) -> Console:
     terminal = (sys.stderr if stderr else sys.stdout).isatty()
+    forced: dict[str, Any] = {}
+    if _said and _said[0] == "always":
+        forced = {"force_terminal": True, "color_system": "standard"}
+    elif _said:
+        forced = {"color_system": None}
     return Screen(
         theme=PROGRESS,
         stderr=stderr,
@@ -57,4 +81,5 @@ def _console(stderr: bool) -> Console:
         markup=False,
         emoji=False,
         width=None if terminal else PLAIN_WIDTH,
+        **forced,
     )

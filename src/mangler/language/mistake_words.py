@@ -181,6 +181,7 @@ MISTAKE_WORDS = frozenset(
         "unknown-manual-page",
         "unknown-parameter",
         "unknown-run",
+        "unknown-shell",
         "unknown-type",
         "unknown-verb",
         "unknown-zone",

@@ -23,7 +23,7 @@ TERMS = """\
 - `hole`: a place in a text that a value goes into: `"{kiln}"`.
 - `group`: the rows that have the same values in some columns.
 - `aggregate`: a value of a whole group, such as a sum or a count.
-- `key`: the columns by which rows are told apart, or found in another table.
+- `key`: the columns by which rows are recognised, or found in another table.
 - `failure`: a row for which a step cannot make its value.
 - `set aside`: rows that are written to a file of their own, to be corrected, and not to the output.
 - `dropped`, `merged`, `withdrawn`: rows that a step removed; rows that became one with others; rows that came from an

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
@@ -15,7 +16,8 @@ from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import failing
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.capture import capture, group_names
-from mangler.kernels.text.patterns import problem_of
+from mangler.kernels.text.patterns import flags_of, problem_of
+from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
@@ -82,7 +84,7 @@ DECLARATION = Declaration(
     ),
     notes="For what is before, after or between two marks, the functions up_to, past and inside say it in words:"
     ' make batch = inside(notes, "batch:", "end of batch").',
-    counters=(*CHANGES, *CONDITION, *FAILED, *MISSES, "unmatched"),
+    counters=(*CHANGES, *CONDITION, *FAILED, *MISSES, "unmatched", "missed_by_line"),
 )
 
 
@@ -102,7 +104,9 @@ class Capture(RowStep):
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = apply_where(batch, self.condition)
         column = batch.columns[self.index]
-        columns, (unmatched,) = apply_per_distinct(column, met, self._capture)
+        columns, (unmatched, by_case, by_line) = apply_per_distinct(column, met, self._capture)
+        tally.counts["missed_by_case"] += int(np.count_nonzero(by_case))
+        tally.counts["missed_by_line"] += int(np.count_nonzero(by_line))
         if uses_ascii_classes(self.pattern):
             count_beyond_ascii(column, tally)
         if self.policy.takes_rows:
@@ -122,17 +126,31 @@ class Capture(RowStep):
         return batch.with_columns(self.placement.put(batch.columns, columns)), tally
 
     def _capture(self, column: ColumnArray) -> tuple[Sequence[Any], Sequence[Any]]:
-        """The new columns, and the cells that hold something in which the pattern is not found."""
+        """The new columns, and the cells that hold something in which the pattern is not found.
+
+        Then those of them in which it would be found in any letter case, or if . matched line breaks.
+        """
         out = capture(column, self.pattern.re2)
         if not out.unmatched.any():
-            return out.groups, (out.unmatched,)
+            return out.groups, (out.unmatched,) * 3
         blank = np.asarray(pc.fill_null(pc.equal(trim(column).array, ""), True))
         unmatched = out.unmatched & ~blank
+        nearly = tuple(self._found_with(flag, column, unmatched) for flag in ("i", "s"))
         if self.policy.literal is None:
-            return out.groups, (unmatched,)
+            return out.groups, (unmatched, *nearly)
         filler = pa.scalar(self.policy.literal.value, pa.string())
         flags = pa.array(unmatched)
-        return [pc.if_else(flags, filler, array) for array in out.groups], (unmatched,)
+        return [pc.if_else(flags, filler, array) for array in out.groups], (unmatched, *nearly)
+
+    def _found_with(self, flag: str, column: ColumnArray, unmatched: Flags) -> Flags:
+        """Of the cells without a match, those that have one with another flag."""
+        found = np.zeros(len(column), np.bool_)
+        if flag not in self.pattern.flags and unmatched.any():
+            cells = column.filter(pa.array(unmatched))
+            found[unmatched] = flags_of(
+                pc.match_substring_regex(cells, pattern=f"(?{flag}:{self.pattern.re2})")
+            )
+        return found
 
     def facts(self, tally: Tally) -> list[str]:
         return [self._told_of_unmatched(tally)] if tally.counts["unmatched"] and self.said_failures else []
@@ -141,7 +159,18 @@ class Capture(RowStep):
         messages = remarks_on_condition(tally)
         if tally.counts["unmatched"] and not self.said_failures:
             messages.append(self._told_of_unmatched(tally) + such_as(tally))
-        return [*messages, *advise_on_misses(tally), *remarks_on_failures(tally)]
+        for count, flag, why in (
+            ("missed_by_case", "i", "in another letter case"),
+            ("missed_by_line", "s", "if . matched line breaks"),
+        ):
+            if tally.counts[count]:
+                cells = "1 cell" if tally.counts[count] == 1 else f"{tally.counts[count]:,} cells"
+                messages.append(f"{cells} would match {why}: the flag {flag} after the pattern")
+        if tally.counts["cells_beyond_ascii"]:
+            messages += advise_on_misses(
+                Tally(counts=Counter(cells_beyond_ascii=tally.counts["cells_beyond_ascii"]))
+            )
+        return [*messages, *remarks_on_failures(tally)]
 
     def _told_of_unmatched(self, tally: Tally) -> str:
         cells = "1 cell does" if tally.counts["unmatched"] == 1 else f"{tally.counts['unmatched']:,} cells do"

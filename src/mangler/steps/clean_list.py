@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.clean_list import ListWork, clean_lists
 from mangler.kernels.text.delimiters import Delimiters
@@ -12,9 +14,9 @@ from mangler.language.literals import Text
 from mangler.language.mistake import Mistake
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
-from mangler.steps.shared.columnwise import ColumnwiseStep, choose, where
+from mangler.steps.shared.columnwise import ColumnwiseStep, choose, note_examples, where
 from mangler.steps.shared.counters import CHANGES, CONDITION, MISSES
-from mangler.steps.shared.matching import without_outer_blanks
+from mangler.steps.shared.matching import advise_on_misses, without_outer_blanks
 from mangler.steps.shared.new_values import count_changes
 from mangler.steps.shared.splitter import check_delimiters
 from mangler.table.schema import Schema
@@ -71,9 +73,14 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
     def clean(column: ColumnArray, tally: Tally) -> ColumnArray:
         if few_distinct(column):
             encoded = column.dictionary_encode()
-            out = clean_lists(encoded.dictionary, work).take(encoded.indices)
+            out, missed = clean_lists(encoded.dictionary, work)
+            codes = np.asarray(encoded.indices.fill_null(len(missed)))
+            missed = np.append(missed, False)[codes]  # the last one is that of nulls
+            out = out.take(encoded.indices)
         else:
-            out = clean_lists(column, work)
+            out, missed = clean_lists(column, work)
+        tally.counts["missed_by_case"] += int(np.count_nonzero(missed))
+        note_examples(tally, column, missed)
         count_changes(column, out, tally)
         return out
 
@@ -82,7 +89,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
         statement,
         selection,
         clean,
-        lambda _: [],
+        advise_on_misses,
         "every list is as it would be",
         where(statement, schema, DECLARATION.usage),
     )

@@ -18,6 +18,8 @@ from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.kernels.text.text_view import Flags
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
+from mangler.steps.shared.case_twins import CaseTwins, twins_told
+from mangler.steps.shared.counters import TWINS
 from mangler.steps.shared.key_columns import columns_after_by, refuse_lists, sort_keys
 from mangler.steps.within.binding import Group
 from mangler.steps.within.choosing import KeepPlaces, keep_places
@@ -61,6 +63,7 @@ DECLARATION = Declaration(
             "kiln | week integer\n007 | 19\n012 | 18",
         ),
     ),
+    counters=TWINS,
 )
 
 
@@ -111,9 +114,8 @@ class Dedupe(GatheringStep):
 
 def remarks_on(tally: Tally, chosen: bool) -> list[str]:
     """`chosen`: only some columns are compared."""
-    if tally.rows_in and tally.rows_in == tally.rows_out:
-        return [alike_to_none(chosen)]
-    return []
+    idle = [alike_to_none(chosen)] if tally.rows_in and tally.rows_in == tally.rows_out else []
+    return [*idle, *twins_told(tally, "row", "anycase takes them as alike")]
 
 
 def alike_to_none(chosen: bool) -> str:
@@ -160,9 +162,12 @@ class Deduping(Gathering):
 
     def release(self) -> Iterator[Batch]:
         stays = np.zeros(self._rows.rows, np.bool_)
+        twins = CaseTwins(wanted=not self._step.anycase)
         for (keys,) in self._keys.released():
             if keys is not None:
+                twins.add(keys.columns)
                 stays[indexes_of(keys.rows, self._rows.runs)] = True
+        twins.note(self.tally)
         self.tally.rows_out = int(np.count_nonzero(stays))
         yield from in_blocks(self._staying(stays), self._rows.origin)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.shared.counters import CONDITION, FAILED
+from mangler.steps.shared.counters import CONDITION, FAILED, TESTS_MISSED
 from mangler.steps.shared.row_choice import FAILURES, RowChoice, bind_choice
 from mangler.table.schema import Schema
 
@@ -25,7 +25,7 @@ DECLARATION = Declaration(
             "kiln | notes\n012 | null",
         ),
     ),
-    counters=(*CONDITION, *FAILED),
+    counters=(*CONDITION, *FAILED, *TESTS_MISSED),
 )
 
 

@@ -5,17 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
 from mangler.kernels.text.join_columns import join_columns
-from mangler.kernels.text.text_view import TextArray, TooLargeError
+from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.text.text_view import Flags, TextArray, TooLargeError
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, extract_does_not_fit, wrong_recipe
 from mangler.language.source import SourceSpan
+from mangler.language.spelling import spell_text
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
 from mangler.steps.shared.checks import check_is_text
@@ -59,7 +62,7 @@ DECLARATION = Declaration(
     ),
     notes='For anything freer make has texts with holes: make label = "{last_name}, {first_name} ({kiln})". A hole may'
     ' be optional, with what is beside it: "{item}{" ({kiln})"?}" has no brackets where kiln is null.',
-    counters=(*CHANGES, *CONDITION),
+    counters=(*CHANGES, *CONDITION, "separator_held"),
 )
 
 
@@ -92,6 +95,7 @@ class Join(RowStep):
                 "Join fewer columns, or with a shorter text.",
                 self.span,
             ) from None
+        self._count_separators(columns, met, tally)
         if met is not None:
             joined = pc.if_else(pa.array(met), joined, pa.scalar(None, pa.string()))
         tally.rows_out = len(batch)
@@ -99,8 +103,22 @@ class Join(RowStep):
         tally.counts["nulls_made"] += joined.null_count
         return batch.with_columns(self.placement.put(batch.columns, [joined])), tally
 
+    def _count_separators(self, columns: list[TextArray], met: Flags | None, tally: Tally) -> None:
+        """Values that hold the separator themselves: where they begin and end cannot be seen any more."""
+        if not self.separator.strip(BLANKS):  # names of two words are joined with a space all the time
+            return
+        for column in columns:
+            held = flags_of(pc.match_substring(column, pattern=self.separator))
+            tally.counts["separator_held"] += int(np.count_nonzero(held if met is None else held & met))
+
     def remarks(self, tally: Tally) -> list[str]:
-        return remarks_on_condition(tally)
+        messages = remarks_on_condition(tally)
+        if count := tally.counts["separator_held"]:
+            values = "1 value holds" if count == 1 else f"{count:,} values hold"
+            messages.append(
+                f"{values} {spell_text(self.separator)} already: split at it again, there would be more parts"
+            )
+        return messages
 
 
 def bind(statement: Statement, schema: Schema) -> Join:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
-from mangler.steps.shared.counters import CONDITION, FAILED
+from mangler.steps.shared.counters import CONDITION, FAILED, TESTS_MISSED
 from mangler.steps.shared.row_choice import FAILURES, RowChoice, bind_choice
 from mangler.table.schema import Schema
 
@@ -26,7 +26,7 @@ DECLARATION = Declaration(
             "kiln | peak_c\n007 | 1222",
         ),
     ),
-    counters=(*CONDITION, *FAILED),
+    counters=(*CONDITION, *FAILED, *TESTS_MISSED),
 )
 
 

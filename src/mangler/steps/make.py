@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -13,7 +14,9 @@ from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.convert import cast_exactly
 from mangler.language.declaration import Declaration, Example
-from mangler.language.literals import Name
+from mangler.language.expression import Column as ColumnValue
+from mangler.language.expression import Expression
+from mangler.language.literals import Hole, Name, Template
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.shared.columnwise import apply_where, remarks_on_condition
@@ -83,7 +86,7 @@ DECLARATION = Declaration(
             "007 | 2026-05-04 | 1 | 1 | 1 | null",
         ),
     ),
-    counters=(*CHANGES, *CONDITION, *FAILED),
+    counters=(*CHANGES, *CONDITION, *FAILED, "nulls_by_hole"),
 )
 
 
@@ -97,6 +100,8 @@ class Made:
     kind: ValueType
     stored: ArrowType = None
     """The decimal of stated places that it is kept as; None for the usual type."""
+    holes: tuple[str, ...] = ()
+    """Columns that make the text null where they are: those in the holes of a text with several."""
 
 
 @dataclass(frozen=True)
@@ -156,6 +161,20 @@ class Make(RowStep):
             else:
                 tally.counts["cells_changed"] += len(array)
                 tally.counts["nulls_made"] += array.null_count
+            if array.null_count and self.condition is None:
+                for name in made.holes:
+                    nulls = batch.columns[self.before.names.index(name)].null_count
+                    tally.histogram("nulls_by_hole")[name] += nulls
+
+    def facts(self, tally: Tally) -> list[str]:
+        """Which hole made how many nulls."""
+        counts = tally.histograms.get("nulls_by_hole", Counter())
+        told = [
+            f"{name} in {count:,} {'row' if count == 1 else 'rows'}"
+            for name, count in counts.items()
+            if count
+        ]
+        return [f"null where a hole is null: {', '.join(sorted(told))}"] if told else []
 
     def remarks(self, tally: Tally) -> list[str]:
         return [*remarks_on_condition(tally), *remarks_on_failures(tally)]
@@ -206,7 +225,8 @@ def bind(statement: Statement, schema: Schema) -> Make | MakeWithin:
                 around = surroundings(statement, schema, usage)
                 bound, found = bind_within(item["="], around, bool(group.order), len(calls))
                 calls += found
-            made.append(_made(name, bound, index, schema, condition, policy))
+            one = _made(name, bound, index, schema, condition, policy)
+            made.append(replace(one, holes=_holes(item["="], schema)))
         except Refusal as refusal:
             mistakes += refusal.mistakes
             codes.append(refusal.code)
@@ -223,6 +243,15 @@ def bind(statement: Statement, schema: Schema) -> Make | MakeWithin:
     refuse_aside_within(statement)
     windows = Windows(schema, group.keys, group.order, group.sort_keys, tuple(calls), statement.span)
     return MakeWithin(make, windows, make.schema)
+
+
+def _holes(expression: Expression, schema: Schema) -> tuple[str, ...]:
+    """The columns that stand alone in holes of a text, where there are several that may make it null."""
+    if not isinstance(expression, Template):
+        return ()
+    inner = [part.expression for part in expression.parts if isinstance(part, Hole) and not part.optional]
+    names = {one.name: None for one in inner if isinstance(one, ColumnValue) and one.name in schema.names}
+    return tuple(names) if len(names) > 1 else ()
 
 
 def _group_of(statement: Statement, schema: Schema) -> Group:

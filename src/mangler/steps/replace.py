@@ -145,12 +145,15 @@ def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool
     swaps = _swaps(pairs)
     which = "first" if statement.has("first") else "last" if statement.has("last") else "all"
     ascii_classes = any(uses_ascii_classes(pair["matcher"]) for pair in pairs)
+    texts = [swap.match for swap in swaps if not swap.is_pattern]
 
     def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         out, changed = kernel.replace(column, swaps, anycase, which)
         tally.counts["cells_changed"] += changed
         if not anycase:
             missed = kernel.left_by_case(column, swaps)
+            if which == "all":  # then a text that is left in a cell that matched once was meant too
+                missed |= kernel.left_by_case_anywhere(column, texts)
             tally.counts["missed_by_case"] += int(np.count_nonzero(missed))
             note_examples(tally, column, missed)
         missed = kernel.left_by_space(column, swaps, anycase)

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
+import pyarrow.compute as pc
+
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.order import SortKey
+from mangler.kernels.text.patterns import flags_of
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
@@ -14,9 +19,14 @@ from mangler.table.batch import Batch
 from mangler.table.contract import Gathering, GatheringStep
 from mangler.table.external_sort import ExternalSort
 from mangler.table.memory_budget import MemoryBudget
-from mangler.table.schema import Schema
+from mangler.table.schema import Schema, ValueType
+from mangler.table.select import quote_name
 from mangler.table.state import StateReader, StateWriter
 from mangler.table.tally import Tally
+
+NUMBER = r"^[+-]?(?P<whole>[0-9]+)(?:[.,][0-9]+)?$"
+FIRST = 100
+"""Cells that are looked at before all of a batch are: most texts are no numbers."""
 
 DECLARATION = Declaration(
     name="sort",
@@ -42,6 +52,7 @@ DECLARATION = Declaration(
             "glaze | n\nnull | 3\nAsh | 2\nash | 4\nshino | 1",
         ),
     ),
+    counters=("texts", "no_numbers", "whole_parts"),
 )
 
 
@@ -53,18 +64,58 @@ class Sort(GatheringStep):
     makes_table = True
 
     def gather(self, budget: MemoryBudget) -> Sorting:
-        return Sorting(ExternalSort(self.indices, self.keys, budget))
+        texts = {
+            self.schema.names[index]: index
+            for index in self.indices
+            if self.schema.columns[index].type is ValueType.TEXT
+        }
+        return Sorting(ExternalSort(self.indices, self.keys, budget), texts)
+
+    def remarks(self, tally: Tally) -> list[str]:
+        """Columns of text that holds nothing but numbers of different lengths: as texts, 10 comes before 9."""
+        told = []
+        for name in tally.histograms.get("texts", {}):
+            lengths = tally.histograms.get("whole_parts", Counter())
+            own = {key for key in lengths if key.rpartition(" ")[0] == name}
+            if not tally.histograms.get("no_numbers", Counter())[name] and len(own) > 1:
+                column = quote_name(name)
+                told.append(
+                    f"{column} is text, and holds nothing but numbers: as texts 10 comes before 9;"
+                    f" convert {column} to integer or float before"
+                )
+        return told
 
 
 @dataclass
 class Sorting(Gathering):
     rows: ExternalSort
+    texts: Mapping[str, int] = field(default_factory=dict)
+    """Columns of text among the keys."""
     tally: Tally = field(default_factory=Tally)
 
     def absorb(self, batch: Batch, partition: int) -> None:  # noqa: ARG002
         self.tally.rows_in += len(batch)
         self.tally.rows_out += len(batch)
+        for name, index in self.texts.items():
+            self._count_numbers(name, batch.columns[index])
         self.rows.add(batch)
+
+    def _count_numbers(self, name: str, column: ColumnArray) -> None:
+        """Whether the cells are numbers, and how many places they have before the point; told where all are."""
+        tally = self.tally
+        if column.null_count == len(column) or tally.histogram("no_numbers")[name]:
+            return
+        tally.histogram("texts")[name] = 1
+        values = column.drop_null()
+        alike = flags_of(pc.match_substring_regex(values.slice(0, FIRST), pattern=NUMBER))
+        if alike.all() and len(values) > FIRST:
+            alike = flags_of(pc.match_substring_regex(values, pattern=NUMBER))
+        if not alike.all():
+            tally.histogram("no_numbers")[name] = 1
+            return
+        places = pc.utf8_length(pc.extract_regex(values, pattern=NUMBER).field("whole"))
+        for length in pc.unique(places).to_pylist():
+            tally.histogram("whole_parts")[f"{name} {length}"] = 1
 
     def merge(self, later: Sorting) -> None:
         self.tally.add(later.tally)

@@ -103,7 +103,11 @@ class Unpivot(RowStep):
         dropped = tally.rows_in * len(self.indices) - tally.rows_out
         if not dropped:
             return []
-        return [f"{dropped:,} {'value is' if dropped == 1 else 'values are'} null, and got no row"]
+        messages = [f"{dropped:,} {'value is' if dropped == 1 else 'values are'} null, and got no row"]
+        if gone := tally.rows_dropped:
+            rows = "1 row had" if gone == 1 else f"{gone:,} rows had"
+            messages.append(f"{rows} nothing but nulls there, and nothing is left of them")
+        return messages
 
 
 def bind(statement: Statement, schema: Schema) -> Unpivot:

@@ -96,7 +96,8 @@ def account(result: Any) -> Any:
     summary = result.summary.to_json()
     for step in summary["steps"]:
         step.pop("seconds")
-    summary.pop("seconds")
+    for name in ("seconds", "seconds_setting_aside", "writing"):
+        summary.pop(name)
     return result.table.to_pydict(), result.rows_aside, summary
 
 

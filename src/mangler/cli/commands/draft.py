@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -71,10 +72,25 @@ def draft(
         )
         return 0
     if to is None:
-        show_answer(drafted.text)
+        _show(drafted)
         return 0
     _show_written(to, file, drafted)
     return 0
+
+
+def _show(drafted: Draft) -> None:
+    """The recipe as it is; with colours where the answer has them."""
+    from mangler.cli.screen import is_coloured
+
+    if not is_coloured(sys.stdout):
+        show_answer(drafted.text)
+        return
+    from mangler.cli.paging import paged
+    from mangler.cli.screen import answer_console
+    from mangler.cli.views.recipe_view import recipe_text
+
+    with paged(answer_console()):
+        answer_console().print(recipe_text(drafted.text), soft_wrap=True, end="")
 
 
 def _refuse_place(to: Path | None, replace: bool, file: str) -> None:

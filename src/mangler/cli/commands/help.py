@@ -28,7 +28,10 @@ def show_help(
 
     Exit codes: 0 done; 2 there is no such command.
     """
-    from mangler.cli.answering import show_answer
+    from rich.text import Text
+
+    from mangler.cli.paging import paged
+    from mangler.cli.screen import answer_console
     from mangler.language.mistake import nearest, wrong_recipe
 
     root = context.find_root()
@@ -46,5 +49,6 @@ def show_help(
                 f"{advice}mangler help lists all; mangler manual {command} looks in the reference.",
             )
         shown = asked.get_help(type(root)(asked, info_name=command, parent=root))
-    show_answer(f"{shown.rstrip()}\n")
+    with paged(answer_console()):
+        answer_console().print(Text.from_ansi(shown.rstrip()), soft_wrap=True)
     return 0

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from mangler.cli.answering import show_json
-from mangler.cli.completion import complete_recipes
+from mangler.cli.completion import complete_runs
 
 if TYPE_CHECKING:
     from mangler.history.store import PastRun
@@ -20,7 +20,7 @@ WordsArgument = Annotated[
         metavar="[RECIPE] | show N",
         help="A recipe, whose runs are listed; or show and the number of a run.",
         show_default=False,
-        autocompletion=complete_recipes,
+        autocompletion=complete_runs,
     ),
 ]
 PathOption = Annotated[
@@ -103,10 +103,12 @@ def _meant(words: list[str]) -> tuple[Path | None, int | None]:
 
 
 def _show(runs: list[PastRun], whole: bool, path: Path) -> None:
+    from mangler.cli.paging import paged
     from mangler.cli.screen import answer_console
     from mangler.cli.views.history_view import show_run, show_runs
 
-    if whole:
-        show_run(answer_console(), runs[0])
-    else:
-        show_runs(answer_console(), runs, path)
+    with paged(answer_console()):
+        if whole:
+            show_run(answer_console(), runs[0])
+        else:
+            show_runs(answer_console(), runs, path)

@@ -7,6 +7,7 @@ from typing import Annotated
 import typer
 
 from mangler.cli.answering import show_json
+from mangler.cli.completion import complete_columns
 from mangler.cli.parameters import ExtractFile, ReadWords
 
 RowsOption = Annotated[
@@ -24,7 +25,10 @@ StartOption = Annotated[
 ColumnsOption = Annotated[
     str | None,
     typer.Option(
-        "--columns", metavar="COLUMNS", help="Which columns, as a recipe lists them: '* except notes'."
+        "--columns",
+        metavar="COLUMNS",
+        help="Which columns, as a recipe lists them: '* except notes'.",
+        autocompletion=complete_columns,
     ),
 ]
 WhereOption = Annotated[
@@ -54,6 +58,7 @@ def look(
 
     Exit codes: 0 done; 1 the file has no such row or column; 2 the command line is wrong; 3 the file cannot be read.
     """
+    from mangler.cli.paging import paged
     from mangler.cli.progress import ProgressBar
     from mangler.cli.screen import answer_console
     from mangler.cli.views.look_view import show_look
@@ -76,5 +81,6 @@ def look(
     if json:
         show_json(view.to_json())
     else:
-        show_look(answer_console(), view, condition is not None)
+        with paged(answer_console()):
+            show_look(answer_console(), view, condition is not None)
     return 0

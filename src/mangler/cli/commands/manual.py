@@ -29,13 +29,15 @@ def manual(
     Without a word, a list of all verbs, functions and topics. With one, its page: usage, one sentence per clause, and
     examples with the table before and after.
     """
+    from mangler.cli.paging import paged
     from mangler.cli.screen import answer_console
     from mangler.cli.views.manual_view import show_page
     from mangler.manual.pages import find, overview
 
     pages = find(" ".join(word)) if word else [overview()]
-    for number, page in enumerate(pages):
-        if number:
-            answer_console().print()
-        show_page(answer_console(), page)
+    with paged(answer_console()):
+        for number, page in enumerate(pages):
+            if number:
+                answer_console().print()
+            show_page(answer_console(), page)
     return 0

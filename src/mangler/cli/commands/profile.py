@@ -7,6 +7,7 @@ from typing import Annotated
 import typer
 
 from mangler.cli.answering import show_json
+from mangler.cli.completion import complete_columns
 from mangler.cli.parameters import ExtractFile, ReadWords
 
 
@@ -18,6 +19,7 @@ def profile(
             "--columns",
             metavar="COLUMNS",
             help="Show these columns in full, as a recipe lists them: 'studio, result', or '*' for all.",
+            autocompletion=complete_columns,
         ),
     ] = None,
     read: ReadWords = None,
@@ -33,6 +35,7 @@ def profile(
 
     Exit codes: 0 done; 1 the file has no such column; 2 the command line is wrong; 3 the file cannot be read.
     """
+    from mangler.cli.paging import paged
     from mangler.cli.progress import ProgressBar
     from mangler.cli.screen import answer_console
     from mangler.cli.views.profile_view import show_columns, show_overview
@@ -51,8 +54,10 @@ def profile(
         bar.close()
     if json:
         show_json(to_json(found))
-    elif chosen is not None:
-        show_columns(answer_console(), found)
-    else:
-        show_overview(answer_console(), found, read)
+        return 0
+    with paged(answer_console()):
+        if chosen is not None:
+            show_columns(answer_console(), found)
+        else:
+            show_overview(answer_console(), found, read)
     return 0

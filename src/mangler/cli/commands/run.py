@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from mangler.cli.completion import complete_extracts
+from mangler.cli.completion import complete_extracts, complete_parameters
 from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile, RunDate
 
 
@@ -66,6 +66,7 @@ ParametersOption = Annotated[
         "--set",
         metavar="NAME=VALUE",
         help="A value for a parameter of the recipe; several times for several.",
+        autocompletion=complete_parameters,
     ),
 ]
 RowsOption = Annotated[

@@ -8,10 +8,11 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from mangler.cli.answering import show_json, show_line
-from mangler.cli.completion import complete_extracts, complete_recipes, complete_verbs
+from mangler.cli.completion import complete_extracts, complete_parameters, complete_recipes, complete_verbs
 from mangler.cli.parameters import FilesUnder, ReadWords, RunDate
 
 if TYPE_CHECKING:
+    from mangler.language.recipe import ParsedRecipe
     from mangler.language.statement import Statement
     from mangler.recipes.command_line_steps import Tried
 
@@ -51,7 +52,12 @@ RecipeOption = Annotated[
 ]
 ParametersOption = Annotated[
     list[str] | None,
-    typer.Option("--set", metavar="NAME=VALUE", help="A value for a parameter of the recipe."),
+    typer.Option(
+        "--set",
+        metavar="NAME=VALUE",
+        help="A value for a parameter of the recipe.",
+        autocompletion=complete_parameters,
+    ),
 ]
 RowsOption = Annotated[
     int | None,
@@ -98,49 +104,68 @@ def try_steps(
     Exit codes: 0 done; 1 the file does not fit the steps; 2 a step or the command line is wrong; 3 a file cannot be
     read or written.
     """
-    from mangler.cli.parameters import named_values, run_date_of
+    from contextlib import closing
+
+    from mangler.cli.parameters import run_date_of
     from mangler.cli.progress import ProgressBar
     from mangler.cli.screen import answer_console
     from mangler.cli.views.trial_view import show_trial
-    from mangler.engine.run.linked_recipe import LinkedRecipe
     from mangler.engine.run.overwriting import refuse_references_outside
     from mangler.engine.trial.trial import attempt
     from mangler.jobs.events import size_of
     from mangler.language.mistake import ExitCode
-    from mangler.recipes.command_line_steps import in_scope_of, read_tried, reading_as, recipe_of
+    from mangler.recipes.command_line_steps import in_scope_of, read_tried, recipe_of
     from mangler.recipes.options import read_words
-    from mangler.recipes.recipe_editing import save_steps
 
     if given:
         return _try_expression(words, given, recipe, run_date, json)
     is_there = recipe is not None and (recipe.exists() or not save)
     _refuse_what_does_not_go_together(words, recipe, is_there, save, read, parameters)
-    file, day = words[0], run_date_of(run_date)
+    file = words[0]
     tried = read_tried(words[1:])
     _refuse_other_ways(tried, read, save)
     reading = tried.read or (read_words(read) if read is not None else None)
-    base = recipe_of(reading, day)
+    base = recipe_of(reading, run_date_of(run_date))
     if recipe is not None and is_there:
-        base = LinkedRecipe.load(recipe, named_values(parameters), files_under, day).parsed
-        base = reading_as(base, tried.read) if tried.read else base
+        base = _loaded(recipe, parameters, files_under, run_date, tried)
     statements = in_scope_of(base, tried.steps)
     refuse_references_outside(statements, files_under)
     if tried.read is not None and not tried.steps and tried.write is None:
         return _show_reading(file, tried.read, rows, json)
-    bar = ProgressBar(file, size_of(file), wanted=not json)
-    try:
+    with closing(ProgressBar(file, size_of(file), wanted=not json)) as bar:
         trial = attempt(file, base, statements, rows, whole, bar, tried.write)
-    finally:
-        bar.close()
     if json:
         show_json({**trial.to_json(), "saved_to": str(recipe) if save else None})
     else:
         show_trial(answer_console(), trial)
     if save and recipe is not None:
-        save_steps(recipe, statements, read_words(trial.read_as) if trial.read_as else reading)
-        if not json:
-            show_line(f"{'Added to' if is_there else 'Made'} {recipe}.")
+        _save(recipe, statements, trial.read_as, reading, json)
     return int(ExitCode.ANSWER_IS_NO if trial.fails else ExitCode.DONE)
+
+
+def _save(
+    recipe: Path, steps: list[Statement], read_as: str, reading: Statement | None, silent: bool
+) -> None:
+    """Adds the steps to a recipe, or makes one that reads as was said, or detected."""
+    from mangler.recipes.options import read_words
+    from mangler.recipes.recipe_editing import save_steps
+
+    verb = "Added to" if recipe.exists() else "Made"
+    save_steps(recipe, steps, read_words(read_as) if read_as else reading)
+    if not silent:
+        show_line(f"{verb} {recipe}.")
+
+
+def _loaded(
+    recipe: Path, parameters: list[str] | None, files_under: Path | None, run_date: str | None, tried: Tried
+) -> ParsedRecipe:
+    """The recipe whose steps are taken first, read as is tried."""
+    from mangler.cli.parameters import named_values, run_date_of
+    from mangler.engine.run.linked_recipe import LinkedRecipe
+    from mangler.recipes.command_line_steps import reading_as
+
+    loaded = LinkedRecipe.load(recipe, named_values(parameters), files_under, run_date_of(run_date)).parsed
+    return reading_as(loaded, tried.read) if tried.read else loaded
 
 
 def _show_reading(file: str, read: Statement, rows: int | None, json: bool) -> int:

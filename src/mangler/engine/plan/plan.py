@@ -9,6 +9,7 @@ from typing import TypeAlias
 
 import pyarrow as pa
 
+from mangler.engine.plan.oversights import oversights
 from mangler.formats.contract import Explanation
 from mangler.kernels.text.text_view import TooLargeError
 from mangler.language.layout import one_line
@@ -36,6 +37,8 @@ Explain: TypeAlias = Callable[[], Explanation | None]
 class PlannedStep:
     statement: Statement
     step: BoundStep
+    oversights: tuple[str, ...] = ()
+    """Remarks on what is accepted and surely not meant."""
 
     @property
     def text(self) -> str:
@@ -130,7 +133,7 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
             unmade |= set(columns_mentioned(statement)) - set(schema.names)
             unmade -= {name for mistake in messages for name in mistake.missing}
             continue
-        steps.append(PlannedStep(statement, step))
+        steps.append(PlannedStep(statement, step, oversights(statement, schema)))
         gathers = gathers or (statement if isinstance(step, GatheringStep) else None)
         schema = step.schema
         if step.is_open:

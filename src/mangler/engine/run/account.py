@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from mangler.engine.plan.oversights import unused_parameters
 from mangler.engine.plan.plan import Plan, PlannedStep
 from mangler.engine.run.summary import StepLine, Summary, rows_text
 from mangler.formats.aside import AsideRows
@@ -45,6 +46,7 @@ class Account:
         if write is not None:
             self.summary.writing = StepLine(write.line, one_line(write), file=write.included_from)
         self._reading = StepLine(line, one_line(statement) if statement else "read")
+        self._unused = unused_parameters(recipe)
         self.steps: list[PlannedStep] = []
         self.resolved: dict[int, Step] = {}
         """Steps whose columns depend on the rows, as they are when all were seen."""
@@ -103,10 +105,11 @@ class Account:
         summary = self.summary
         for index, line in enumerate(self.lines):
             line.close(self.report(index))
+            line.remarks = [*self.steps[index].oversights, *line.remarks]
             summary.warnings += [f"line {line.label}: {warning}" for warning in line.warnings]
         if self.padded:
             self._reading.remarks.append(f"{rows_text(self.padded)} with too few fields filled up with nulls")
-        self._reading.remarks += [*self.source.remarks(), *remarks]
+        self._reading.remarks += [*self._unused, *self.source.remarks(), *remarks]
         summary.warnings += warnings
         if not summary.balance.read:
             summary.warnings.append(f"{self.source.name} has a header and no rows")

@@ -290,7 +290,7 @@ class _Attempt:
             ):
                 if line is not None:
                     line.close(bound.report(line.tally))
-                    line.remarks += line.warnings
+                    line.remarks = [*step.planned.oversights, *line.remarks, *line.warnings]
 
     def _no_rows(self) -> Batch:
         return Batch.empty(empty_columns(self._source.schema))

@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 from mangler.kernels.text.delimiters import Delimiters
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.parts import cut
-from mangler.kernels.text.text_view import TextArray, view
+from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.whole import WholeMatcher, match_whole
 
 
@@ -31,13 +31,19 @@ class ListWork:
     """Of each of these only the first part in a list goes."""
 
 
-def clean_lists(array: TextArray, work: ListWork) -> TextArray:
-    """Each cell's parts, trimmed, fixed and put together again; null where nothing is left."""
+def clean_lists(array: TextArray, work: ListWork) -> tuple[TextArray, Flags]:
+    """Each cell's parts, trimmed, fixed and put together again; null where nothing is left.
+
+    Then the cells with a part that `without` would take away in another letter case.
+    """
+    by_case = np.zeros(len(array), np.bool_)
     parts = cut(array, work.delimiters, trim=True, drop_empty=not work.keep_empty)
     texts, owner = parts.all_texts(), parts.owners()
     keep = np.ones(len(texts), np.bool_)
     if work.without is not None and len(texts):
-        keep &= match_whole(texts, work.without).codes < 0
+        match = match_whole(texts, work.without)
+        keep &= match.codes < 0
+        by_case[owner[match.by_case]] = True
     if work.without_first is not None and len(texts):
         codes = match_whole(texts, work.without_first).codes
         hits = np.flatnonzero((codes >= 0) & keep)
@@ -68,4 +74,4 @@ def clean_lists(array: TextArray, work: ListWork) -> TextArray:
     lists = pa.ListArray.from_arrays(
         pa.array(offsets.astype(np.int32)), texts.take(pa.array(order)), mask=pa.array(counts == 0)
     )
-    return pc.binary_join(lists, work.separator)
+    return pc.binary_join(lists, work.separator), by_case

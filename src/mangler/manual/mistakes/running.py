@@ -13,6 +13,12 @@ KINDS = {
         "The history has no run of this number.",
         fix="`mangler history RECIPE` lists the runs.",
     ),
+    "unknown-shell": Kind(
+        "Words can be completed in some shells, and this is none of them.",
+        "mangler --install-completion tcsh",
+        "mangler --install-completion bash",
+        "Name bash, zsh or fish.",
+    ),
     "options-conflict": Kind(
         "Two options exclude each other, or one needs another.",
         "mangler run kiln-log.mangler a.csv b.csv --to all.csv --together --workers 2",
@@ -44,7 +50,7 @@ KINDS = {
         "Write year, month and day.",
     ),
     "not-a-recipe": Kind(
-        "The file is no recipe, or recipe and extract are exchanged.",
+        "The file is not a recipe, or recipe and extract are exchanged.",
         "mangler run week.csv kiln-log.mangler",
         "mangler run kiln-log.mangler week.csv",
         "The recipe comes first.",
@@ -109,7 +115,7 @@ KINDS = {
         "`mangler manual formats` lists the ways.",
     ),
     "too-many-rows": Kind(
-        "The output has no place for so many rows: a sheet holds 1,048,575.",
+        "The output cannot hold so many rows: a sheet has 1,048,575.",
         fix="Write another format, or part the rows with `write by`.",
     ),
     "too-wide": Kind(
@@ -141,7 +147,7 @@ KINDS = {
         fix="Are the rights enough? Name another place with --history PATH.",
     ),
     "not-a-history": Kind(
-        "The file is no history of Mangler, or a damaged one.",
+        "The file is not a history of Mangler, or a damaged one.",
         fix="Name another with --history PATH, or move it away: the next run starts a new one.",
     ),
     "rows-lost": Kind(

@@ -6,7 +6,7 @@ from mangler.manual.mistakes.kind import Kind
 
 KINDS = {
     "unknown-verb": Kind(
-        "A statement starts with a word that is no verb of the language.",
+        "A statement starts with a word that is not a verb of the language.",
         "remove notes",
         "drop columns notes",
         "`mangler manual` lists all verbs. Many words of other languages lead to a page too: `mangler manual remove`.",

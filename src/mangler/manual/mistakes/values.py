@@ -36,7 +36,7 @@ KINDS = {
         "Say `whole` for cells with nothing in them; `fill` is for nulls.",
     ),
     "unknown-escape": Kind(
-        "A backslash stands before a character that makes no escape.",
+        "A backslash stands before a character with which it makes no escape.",
         r'replace "\d" with "" in notes',
         r'replace /\d/ with "" in notes',
         r"A backslash itself is written \\ ; in single quotes it needs nothing.",
@@ -102,7 +102,7 @@ KINDS = {
         fix="Divide the pairs between two statements, or write groups that are not put back as (?:…).",
     ),
     "unknown-flag": Kind(
-        "A letter after the pattern is no flag.",
+        "A letter after the pattern is not a flag.",
         'replace /a/g with "b" in notes',
         'replace /a/i with "b" in notes',
         "Flags are i (any letter case), s (. matches line breaks too) and m (^ and $ match at lines)."
@@ -115,7 +115,7 @@ KINDS = {
         r"Groups are numbered from \1 by their opening brackets; \0 is the whole match.",
     ),
     "not-a-character-class": Kind(
-        "A class of characters is asked for, and this is none.",
+        "A class of characters is asked for, and this is not one of them.",
         "keep characters vowels in notes",
         "keep characters letters in notes",
         "`mangler manual keep characters` lists the classes; own characters are written in a text.",
@@ -235,7 +235,7 @@ KINDS = {
         "Types are text, integer, float, decimal, boolean, date, time, timestamp and list.",
     ),
     "unknown-kind": Kind(
-        "After `is` stands a kind of value, and this is none.",
+        "After `is` stands a kind of value, and this is not one of them.",
         "keep rows where notes is missing",
         "keep rows where notes is null",
         "`mangler manual expressions` lists the kinds. Two values are compared with =.",

@@ -6,14 +6,17 @@ import numpy as np
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.blank_bounds import trimmed_bounds
 from mangler.kernels.text.text_view import view
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.steps.shared.literals import WIDENED
 from mangler.table.schema import Column, ValueType
+from mangler.table.select import quote_name
 from mangler.table.stored_types import describe_type
 from mangler.table.tally import Tally
 
+NUMBERS = (ValueType.INTEGER, ValueType.FLOAT, ValueType.DECIMAL)
 IDLE = "these columns have no nulls"
 
 
@@ -22,6 +25,13 @@ def refuse_other_type(column: Column, kind: ValueType, span: SourceSpan) -> None
     if column.type is kind or (kind, column.type) in WIDENED:
         return
     text = column.type is ValueType.TEXT
+    if kind is ValueType.TEXT and column.type in NUMBERS:
+        raise wrong_recipe(
+            "wrong-type",
+            f'"{column.name}" is {describe_type(column)}, and {span.text} is {kind}',
+            f"Make it a text first: convert {quote_name(column.name)} to text. Or fill it with a number.",
+            span,
+        )
     advice = (
         f'Write it as a text, "{span.text}": delimited text is read as text.'
         if text and kind is not ValueType.LIST
@@ -37,11 +47,12 @@ def count_empties(column: ColumnArray, tally: Tally) -> None:
     if not pa.types.is_string(column.type):
         return
     cells = view(column)
-    tally.counts["empties_left"] += int(np.count_nonzero(cells.only_valid(cells.lengths == 0)))
+    starts, ends = trimmed_bounds(cells.data, cells.starts.astype(np.intp), cells.ends.astype(np.intp))
+    tally.counts["empties_left"] += int(np.count_nonzero(cells.only_valid(starts >= ends)))
 
 
 def advise(tally: Tally) -> list[str]:
     if not tally.counts["empties_left"]:
         return []
-    texts = "empty text was" if tally.counts["empties_left"] == 1 else "empty texts were"
+    texts = "blank text was" if tally.counts["empties_left"] == 1 else "blank texts were"
     return [f'{tally.counts["empties_left"]:,} {texts} left, being no nulls; to null first: nullify "" in …']

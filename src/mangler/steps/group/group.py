@@ -11,8 +11,9 @@ from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.steps.group.grouping import Grouping, Groups, nulls_told
+from mangler.steps.shared.case_twins import twins_told
 from mangler.steps.shared.conditions import surroundings
-from mangler.steps.shared.counters import CHANGES, FAILED, NULLS_SKIPPED
+from mangler.steps.shared.counters import CHANGES, FAILED, NULLS_SKIPPED, TWINS
 from mangler.steps.shared.failing import policy_of, remarks_on_failures
 from mangler.steps.shared.key_columns import columns_after_by, refuse_lists, said_twice
 from mangler.table.contract import GatheringStep
@@ -58,7 +59,7 @@ DECLARATION = Declaration(
             "rows integer | hottest integer\n3 | 1222",
         ),
     ),
-    counters=(*CHANGES, *FAILED, *NULLS_SKIPPED),
+    counters=(*CHANGES, *FAILED, *NULLS_SKIPPED, *TWINS),
 )
 
 
@@ -79,7 +80,7 @@ class Group(GatheringStep):
         messages = []
         if tally.rows_in > 1 and not tally.rows_merged and not tally.withdrawn:
             messages.append("no rows came together: each is a group of its own")
-        return [*messages, *remarks_on_failures(tally)]
+        return [*messages, *twins_told(tally, "group"), *remarks_on_failures(tally)]
 
 
 def bind(statement: Statement, schema: Schema) -> Group:

@@ -21,6 +21,7 @@ from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import SourceSpan
 from mangler.steps.group.collected import Arranged, RowFold, nothing_of
+from mangler.steps.shared.case_twins import CaseTwins
 from mangler.steps.shared.conditions import evaluate
 from mangler.steps.shared.failing import Policy, settle_failures, take_out
 from mangler.table.batch import Batch
@@ -84,6 +85,7 @@ class Grouping(Gathering):
         self._shown = self._keys if groups.anycase else 0
         self._names = tuple(groups.before.names)
         self._is_empty = True
+        self._twins = CaseTwins(wanted=False)
         self._widths: list[int] = []
         tables: list[Fold | None] = [self._fold_groups]
         tables += [
@@ -174,12 +176,15 @@ class Grouping(Gathering):
         if self._is_empty:
             yield from self._of_nothing()
             return
+        twins = CaseTwins(wanted=not self.groups.anycase)
+        self._twins = twins
         try:
             yield from in_first_seen_order(
                 self._tables, self._finished, len(self.groups.schema.columns), self._budget.share(2)
             )
         except TooLargeError:
             raise self._too_large("") from None
+        twins.note(self.tally)
 
     def _of_nothing(self) -> Iterator[Batch]:
         """Without rows there are no groups; but without keys there is one, of no rows."""
@@ -202,6 +207,7 @@ class Grouping(Gathering):
         main, *others = portion
         if main is None:
             return
+        self._twins.add(main.columns[: self._keys])
         count, names = len(main), [column.name for column in self.groups.schema.columns[: self._keys]]
         start = self._keys + self._shown
         shown = main.columns[self._keys : start] if self._shown else main.columns[: self._keys]

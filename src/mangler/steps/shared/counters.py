@@ -12,5 +12,9 @@ FAILED = ("failed_to_null", "failed_to_value", "failed_kept")
 """Cells whose value could not be computed: they became null, got the value of `failures`, or stayed."""
 UNMET = ("unmet",)
 """Rows that are not as required and pass with a warning; the failures of the tally hold the first of them."""
+TWINS = ("case_twins", "case_twin_names")
+"""Keys that differ from others only in letter case; a histogram: two of them."""
+TESTS_MISSED = ("tests_missed_by_case",)
+"""Histogram: for each test of a condition, rows in which its text is in another letter case only."""
 NULLS_SKIPPED = ("nulls_skipped",)
 """Histogram: for each aggregate, as it is written, how many nulls it skipped."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mangler.language.statement import Statement
+from mangler.steps.shared.case_misses import TextTest, case_misses_told, count_case_misses, text_tests
 from mangler.steps.shared.conditions import Condition, condition_of
 from mangler.steps.shared.failing import policy_of, remarks_on_failures
 from mangler.table.batch import Batch
@@ -27,17 +28,21 @@ class RowChoice(RowStep):
     schema: Schema
     condition: Condition
     drops: bool
+    tests: tuple[TextTest, ...] = ()
+    """Tests with a text that may be there in another letter case."""
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         tally = Tally(rows_in=len(batch))
         batch, met = self.condition.test(batch, tally)
         stay = ~met if self.drops else met
+        count_case_misses(self.tests, batch.columns, ~met, tally)
         out = batch if stay.all() else batch.filter(np.ascontiguousarray(stay))
         tally.rows_out = len(out)
         return out, tally
 
     def remarks(self, tally: Tally) -> list[str]:
-        return [*remarks_on_choice(tally, self.drops), *remarks_on_failures(tally)]
+        missed = case_misses_told(self.tests, tally)
+        return [*remarks_on_choice(tally, self.drops), *missed, *remarks_on_failures(tally)]
 
 
 def remarks_on_choice(tally: Tally, drops: bool) -> list[str]:
@@ -60,4 +65,4 @@ def remarks_on_choice(tally: Tally, drops: bool) -> list[str]:
 def bind_choice(statement: Statement, schema: Schema, usage: str, drops: bool) -> RowChoice:
     condition = condition_of(statement, schema, usage, policy_of(statement))
     assert condition is not None
-    return RowChoice(schema, condition, drops)
+    return RowChoice(schema, condition, drops, text_tests(statement.values["where"], schema))

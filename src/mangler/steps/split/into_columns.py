@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
@@ -70,6 +71,9 @@ class SplitColumns(SplitsCells, RowStep):
             tally.counts["too_many"] += int(np.count_nonzero(many))
         if few.any() or many.any():
             batch, columns = self._without_failing(batch, columns, few, many, tally)
+        for slot, array in zip(self.slots, columns, strict=True):
+            if slot.pattern is not None:
+                tally.histogram("taken_by_pattern")[slot.pattern] += len(array) - array.null_count
         tally.rows_out = len(batch)
         kept = self.placement.kept(columns)
         tally.counts["cells_changed"] += sum(map(len, kept))
@@ -138,6 +142,11 @@ class SplitColumns(SplitsCells, RowStep):
         messages = [*remarks_on_condition(tally), *self.splitter.remarks(tally)]
         if tally.counts["too_few"] and not self.said_too_few:
             messages.append(self._told_of_few(tally))
+        if tally.rows_in > tally.counts["blank_cells"]:
+            taken = tally.histograms.get("taken_by_pattern", Counter())
+            for name, slot in zip(self.new_names, self.slots, strict=False):
+                if slot.pattern is not None and not taken.get(slot.pattern):
+                    messages.append(f"no part of any row matches the pattern of {name}?")
         if self.counted:
             number = len(self.slots)
             columns = "1 column" if number == 1 else f"{number:,} columns"

@@ -147,6 +147,7 @@ DECLARATION = Declaration(
     notes="Parts are text; convert gives them types. A split into rows, and then into columns, takes pairs apart."
     " mangler try shows cells with their delimiters, and their parts beside them.",
     counters=(
+        "taken_by_pattern",
         *CHANGES,
         *CONDITION,
         *FAILED,
