@@ -162,6 +162,21 @@ def is_known(node: Call, around: Surroundings) -> bool:
     return node.function in around.names.functions or function_named(node.function) is not None
 
 
+def _form_of_method(node: Call, around: Surroundings) -> str:
+    """`notes.strip()` and `re.sub(…)` of programming languages: the function, with the column as its first value."""
+    owner, dot, method = node.function.rpartition(".")
+    if not dot:
+        return ""
+    arguments = [argument.span.text for argument in node.arguments]
+    if owner in around.schema.names:
+        arguments = [owner, *arguments]
+    elif method in ("sub", "replace") and len(arguments) == 3:  # re.sub(pattern, new, text)
+        arguments = [arguments[2], *arguments[:2]]
+    if method in FUNCTIONS:
+        return f"{method}({', '.join(arguments)})"
+    return form_for_function(method, arguments)
+
+
 def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -> Refusal:
     """The mistake of calling what there is not; in a group also aggregates may be meant."""
     name = node.function
@@ -197,6 +212,7 @@ def unknown_function(node: Call, around: Surroundings, in_group: bool = False) -
             node.span,
         )
     form = form_for_function(name, [argument.span.text for argument in node.arguments])
+    form = form or _form_of_method(node, around)
     if form:
         return wrong_recipe(
             "unknown-function",

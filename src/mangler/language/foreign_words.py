@@ -134,8 +134,12 @@ VERBS: Mapping[str, str] = {
         ("ifnull", "fillna", "nvl", "coalesce", "default", "impute"), "fill {column} with {text}"
     ),
     **dict.fromkeys(("proper", "title", "capitalize", "titlecase", "initcap"), "recase {columns} title"),
-    **dict.fromkeys(("upper", "uppercase", "ucase", "toupper"), "recase {columns} upper"),
-    **dict.fromkeys(("lower", "lowercase", "lcase", "tolower", "case"), "recase {columns} lower"),
+    **dict.fromkeys(
+        ("upper", "uppercase", "ucase", "toupper", "to_upper", "upper_case"), "recase {columns} upper"
+    ),
+    **dict.fromkeys(
+        ("lower", "lowercase", "lcase", "tolower", "to_lower", "lower_case", "case"), "recase {columns} lower"
+    ),
     **dict.fromkeys(
         ("let", "add", "calculate", "compute", "derive", "assign", "column", "set", "calc", "new", "create"),
         "make NAME = EXPR",
@@ -239,13 +243,22 @@ FUNCTIONS: Mapping[str, str] = {
     **dict.fromkeys(("all", "all_null"), "all of ({all}) is null, or another condition"),
     **dict.fromkeys(("dayofweek", "dow", "isodow"), "weekday({0})"),
     **dict.fromkeys(
-        ("regexp_replace", "regex_replace", "re_sub", "gsub", "substitute"), "replace({0}, /…/, NEW)"
+        ("regexp_replace", "regex_replace", "re_sub", "sub", "gsub", "substitute"), "replace({0}, /…/, NEW)"
     ),
     **dict.fromkeys(
         ("regexp_extract", "regexp_substr", "regex_extract", "regexextract"), "capture {0} by /(…)/ into NAME"
     ),
     **dict.fromkeys(
-        ("regexp_matches", "regexp_like", "regexp_contains", "regex_match", "rlike", "matches"),
+        (
+            "regexp_matches",
+            "regexp_like",
+            "regexp_contains",
+            "regex_match",
+            "regex",
+            "regexp",
+            "rlike",
+            "matches",
+        ),
         "{0} matches /…/",
     ),
     **dict.fromkeys(("split_part", "strsplit", "token"), "part({0}, {1}, N)"),

@@ -6,7 +6,9 @@ from dataclasses import replace
 
 from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
+from mangler.language.foreign_shapes import line_for_shape
 from mangler.language.habits import function_as_statement, unknown_verb
+from mangler.language.mistake import Refusal
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
 from mangler.language.tables import read_table_pair
@@ -15,7 +17,19 @@ from mangler.language.walk import walk
 
 
 def read_statement(cursor: Cursor, verbs: Verbs) -> Statement:
-    """Reads the one statement that the cursor holds."""
+    """Reads the one statement that the cursor holds. One of a shape from elsewhere is met with the line to write."""
+    start, end = cursor.offset, cursor.end
+    try:
+        return _read(cursor, verbs)
+    except Refusal as refusal:
+        line = line_for_shape(cursor.source.text[start:end].strip())
+        if not line:
+            raise
+        first, *others = refusal.mistakes
+        raise Refusal([replace(first, advice=f"Write {line}."), *others], refusal.code) from None
+
+
+def _read(cursor: Cursor, verbs: Verbs) -> Statement:
     names = verbs.names()
     for name in sorted(names, key=lambda name: -len(name)):
         mark = cursor.mark()
