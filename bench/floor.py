@@ -13,11 +13,13 @@ import pyarrow.csv
 
 def main(extract: str, output: str = "") -> None:
     with open(extract, encoding="utf-8") as file:
-        names = file.readline().rstrip("\n").split(";")
+        header = file.readline().rstrip("\n")
+    delimiter = ";" if ";" in header else ","
+    names = header.split(delimiter)
     reader = pyarrow.csv.open_csv(
         extract,
         pyarrow.csv.ReadOptions(block_size=4 << 20),
-        pyarrow.csv.ParseOptions(delimiter=";", newlines_in_values=True),
+        pyarrow.csv.ParseOptions(delimiter=delimiter, newlines_in_values=True),
         pyarrow.csv.ConvertOptions(
             column_types={name: pa.string() for name in names},
             strings_can_be_null=True,
@@ -29,7 +31,7 @@ def main(extract: str, output: str = "") -> None:
         for _ in reader:
             pass
         return
-    options = pyarrow.csv.WriteOptions(delimiter=";")
+    options = pyarrow.csv.WriteOptions(delimiter=delimiter)
     with pyarrow.csv.CSVWriter(output, reader.schema, write_options=options) as writer:
         for batch in reader:
             writer.write_batch(batch)

@@ -21,7 +21,7 @@ def test_version(tmp_path: Path) -> None:
 def test_every_command_has_help_with_its_options_and_exit_codes(tmp_path: Path, command: str) -> None:
     done = mangler(command, "--help", cwd=tmp_path, env={"COLUMNS": "200"})
     text = " ".join(done.stdout.decode().split())
-    assert done.returncode == 0 and text.startswith(f"Usage: mangler {command} ")
+    assert done.returncode == 0 and text.startswith(f"mangler {command} ")
     for name, kind in get_type_hints(COMMANDS[command], include_extras=True).items():
         for one in get_args(kind):
             if isinstance(one, OptionInfo):
@@ -29,8 +29,8 @@ def test_every_command_has_help_with_its_options_and_exit_codes(tmp_path: Path, 
                 flags = [flag for flag in declared if flag.startswith("--")]
                 assert any(flag in text for flag in flags or [f"--{name.replace('_', '-')}"]), name
     if command not in ("manual", "demo"):
-        assert "Exit codes: 0" in text
-    assert "Usage: mangler" in mangler(command, "-h", cwd=tmp_path).stdout.decode()
+        assert "Exit codes 0 " in text
+    assert f"mangler {command} " in mangler(command, "-h", cwd=tmp_path).stdout.decode()
 
 
 def test_help_lists_every_command(tmp_path: Path) -> None:
@@ -40,7 +40,7 @@ def test_help_lists_every_command(tmp_path: Path) -> None:
 
 def test_without_a_command_there_is_help(tmp_path: Path) -> None:
     done = mangler(cwd=tmp_path)
-    assert done.returncode == 2 and "Usage" in done.stdout.decode() + said(done)
+    assert done.returncode == 2 and "mangler COMMAND [OPTIONS]" in done.stdout.decode() + said(done)
     assert "No such command" in said(mangler("ruin", cwd=tmp_path))
 
 

@@ -112,7 +112,7 @@ def test_nullify_and_fill_cover_nulls_and_blanks(clean: Any) -> None:
 def test_fill_counts_the_empty_texts_it_left(run: Run) -> None:
     result = run('fill a with "?"', 'a,b\n"",1\n,2\n')
     assert step(result).tally.counts["nulls_filled"] == 1
-    assert "1 empty text was left" in step(result).remarks[0]
+    assert "1 blank text was left" in step(result).remarks[0]
 
 
 @pytest.mark.parametrize("value", ["0", "1.5", "true"])

@@ -80,7 +80,10 @@ def test_unpivot_counts_rows_added_and_dropped_apart(run: Run) -> None:
     ]
     balance = result.summary.balance
     assert (balance.read, balance.added, balance.dropped, balance.delivered) == (3, 1, 1, 3)
-    assert result.summary.steps[1].remarks == ["3 values are null, and got no row"]
+    assert result.summary.steps[1].remarks == [
+        "3 values are null, and got no row",
+        "1 row had nothing but nulls there, and nothing is left of them",
+    ]
 
 
 @pytest.mark.parametrize(

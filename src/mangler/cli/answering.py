@@ -71,8 +71,10 @@ def _show_usage_error(error: Any) -> int:
     from mangler.cli.screen import error_console
     from mangler.language.mistake import ExitCode
 
-    if type(error).__name__ != "NoArgsIsHelpError":  # with that one the help is shown already
-        context = getattr(error, "ctx", None)
+    context = getattr(error, "ctx", None)
+    if type(error).__name__ == "NoArgsIsHelpError" and context is not None:
+        show_answer(context.get_help().rstrip() + "\n")
+    else:
         if context is not None:
             show_line(context.get_usage().strip())
         error_console().print(error.format_message(), style="bold red", markup=False, soft_wrap=True)

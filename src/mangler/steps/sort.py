@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
-import pyarrow.compute as pc
+import numpy as np
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.order import SortKey
-from mangler.kernels.text.patterns import flags_of
+from mangler.kernels.text.plain_numbers import NO_NUMBER, whole_places
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
@@ -23,10 +22,6 @@ from mangler.table.schema import Schema, ValueType
 from mangler.table.select import quote_name
 from mangler.table.state import StateReader, StateWriter
 from mangler.table.tally import Tally
-
-NUMBER = r"^[+-]?(?P<whole>[0-9]+)(?:[.,][0-9]+)?$"
-FIRST = 100
-"""Cells that are looked at before all of a batch are: most texts are no numbers."""
 
 DECLARATION = Declaration(
     name="sort",
@@ -52,7 +47,7 @@ DECLARATION = Declaration(
             "glaze | n\nnull | 3\nAsh | 2\nash | 4\nshino | 1",
         ),
     ),
-    counters=("texts", "no_numbers", "whole_parts"),
+    counters=("no_numbers", "whole_parts"),
 )
 
 
@@ -74,10 +69,10 @@ class Sort(GatheringStep):
     def remarks(self, tally: Tally) -> list[str]:
         """Columns of text that holds nothing but numbers of different lengths: as texts, 10 comes before 9."""
         told = []
-        for name in tally.histograms.get("texts", {}):
-            lengths = tally.histograms.get("whole_parts", Counter())
+        for name, others in tally.histograms.get("no_numbers", {}).items():
+            lengths = list(tally.histograms.get("whole_parts", ()))
             own = {key for key in lengths if key.rpartition(" ")[0] == name}
-            if not tally.histograms.get("no_numbers", Counter())[name] and len(own) > 1:
+            if not others and len(own) > 1:
                 column = quote_name(name)
                 told.append(
                     f"{column} is text, and holds nothing but numbers: as texts 10 comes before 9;"
@@ -101,21 +96,12 @@ class Sorting(Gathering):
         self.rows.add(batch)
 
     def _count_numbers(self, name: str, column: ColumnArray) -> None:
-        """Whether the cells are numbers, and how many places they have before the point; told where all are."""
-        tally = self.tally
-        if column.null_count == len(column) or tally.histogram("no_numbers")[name]:
-            return
-        tally.histogram("texts")[name] = 1
-        values = column.drop_null()
-        alike = flags_of(pc.match_substring_regex(values.slice(0, FIRST), pattern=NUMBER))
-        if alike.all() and len(values) > FIRST:
-            alike = flags_of(pc.match_substring_regex(values, pattern=NUMBER))
-        if not alike.all():
-            tally.histogram("no_numbers")[name] = 1
-            return
-        places = pc.utf8_length(pc.extract_regex(values, pattern=NUMBER).field("whole"))
-        for length in pc.unique(places).to_pylist():
-            tally.histogram("whole_parts")[f"{name} {length}"] = 1
+        """Cells that are numbers, by how many places they have before the point, and cells that are none."""
+        places = whole_places(column)
+        self.tally.histogram("no_numbers")[name] += int(np.count_nonzero(places == NO_NUMBER))
+        counts = np.bincount(places[places > 0])
+        for length in np.flatnonzero(counts).tolist():
+            self.tally.histogram("whole_parts")[f"{name} {length}"] += int(counts[length])
 
     def merge(self, later: Sorting) -> None:
         self.tally.add(later.tally)

@@ -141,7 +141,7 @@ def test_decimals_of_stated_places_are_written_so(tmp_path: Any) -> None:
 @pytest.mark.parametrize(
     ("step", "message"),
     [
-        ("convert a to int", "Nearest: integer"),
+        ("convert a to int", "Write convert a to integer"),
         ("convert a to integer 2", "places goes with decimal"),
         ("convert a to date point ','", "point goes with"),
         ("convert a to integer written '%d'", "written goes with"),

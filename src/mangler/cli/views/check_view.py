@@ -19,7 +19,7 @@ def show_checked(console: Console, checked: Checked) -> None:
     console.print(Text.assemble((checked.extract, "bold"), f"  {against}"), soft_wrap=True)
     for mistake in checked.mistakes:
         first, *rest = describe(mistake).split("\n")
-        console.print(Text(f"! {first}", style="red"), soft_wrap=True)
+        console.print(Text.assemble((f"! {first}", "red"), (f"  ({mistake.word})", "dim")), soft_wrap=True)
         for line in rest:
             console.print(Text(f"  {line}", style="dim"), soft_wrap=True)
     for finding in checked.findings:

@@ -68,21 +68,26 @@ class RunView:
         outcome, extract = event.outcome, event.extract
         if outcome.skipped:
             if not self.silent:
-                show_line(self._told("skipped", extract, outcome.account["message"]))
+                self._tell("skipped", extract, outcome.account["message"])
         elif outcome.refusal is not None:
-            show_line(self._told("not delivered", extract, ""))
+            self._tell("not delivered", extract, "")
             show_refusal(outcome.refusal)
         elif outcome.result is not None and not self.silent:
             self._show_result(outcome.result)
         elif outcome.result is not None and outcome.result.summary.not_noted:
             show_line(f"{extract} is delivered, but not noted: {outcome.result.summary.not_noted}")
 
-    def _told(self, verdict: str, extract: str, why: str) -> str:
+    def _tell(self, verdict: str, extract: str, why: str) -> None:
         """What happened to an extract: a sentence of its own, or one of the lines, which begin with the verdict."""
+        from rich.text import Text
+
+        from mangler.cli.screen import error_console
+
         why = f" {why}" if why else ""
-        return (
-            f"{extract} is {verdict}:{why}" if self.full else f"{verdict:<{VERDICT_WIDTH}}  {extract}:{why}"
-        )
+        line = Text(f"{extract} is {verdict}:{why}")
+        if not self.full:
+            line = Text.assemble((verdict.ljust(VERDICT_WIDTH), "bold"), f"  {extract}:{why}")
+        error_console().print(line, soft_wrap=True)
 
     def _show_result(self, result: Result) -> None:
         from mangler.cli.screen import error_console

@@ -24,8 +24,9 @@ from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, extract_does_not_fit
 from mangler.language.statement import Statement
 from mangler.steps.group.grouping import Grouping, Groups, nulls_told
+from mangler.steps.shared.case_twins import twins_told
 from mangler.steps.shared.conditions import surroundings
-from mangler.steps.shared.counters import CHANGES, FAILED, NULLS_SKIPPED
+from mangler.steps.shared.counters import CHANGES, FAILED, NULLS_SKIPPED, TWINS
 from mangler.steps.shared.failing import Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.shared.key_columns import refuse_lists
 from mangler.steps.shared.new_columns import MOST_COLUMNS, Placement, placed
@@ -76,7 +77,7 @@ DECLARATION = Declaration(
             'week | ash | shino\n18 | "007, 012" | 007',
         ),
     ),
-    counters=(*CHANGES, *FAILED, *NULLS_SKIPPED),
+    counters=(*CHANGES, *FAILED, *NULLS_SKIPPED, *TWINS),
 )
 
 
@@ -133,7 +134,7 @@ class Pivoted(Step):
         return [message, *([] if self.one_each else nulls_told(tally))]
 
     def remarks(self, tally: Tally) -> list[str]:
-        return remarks_on_failures(tally)
+        return [*twins_told(tally, "row", "write one spelling before"), *remarks_on_failures(tally)]
 
 
 @dataclass
