@@ -16,9 +16,11 @@ from mangler.kernels.keys.keys import folded, one_of_each
 from mangler.kernels.keys.order import SortKey
 from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.kernels.text.text_view import Flags
+from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
 from mangler.steps.shared.case_twins import CaseTwins, twins_told
+from mangler.steps.shared.columnwise import such_as
 from mangler.steps.shared.counters import TWINS
 from mangler.steps.shared.key_columns import columns_after_by, refuse_lists, sort_keys
 from mangler.steps.within.binding import Group
@@ -31,7 +33,10 @@ from mangler.table.positions import indexes_of, positions_of
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.spillable_rows import SpillableRows, in_blocks
 from mangler.table.state import StateReader, StateWriter
-from mangler.table.tally import Tally
+from mangler.table.tally import MOST_EXAMPLES, Tally
+
+LOOKED_AT = 200_000
+"""Rows of an extract of which keys are also remembered without letter case, for a remark."""
 
 DECLARATION = Declaration(
     name="dedupe",
@@ -67,35 +72,74 @@ DECLARATION = Declaration(
 )
 
 
+@dataclass
+class Seen:
+    """The keys of some rows; and of the first rows of an extract, the keys without letter case."""
+
+    keys: FirstSeenIndex
+    folded: FirstSeenIndex
+
+
 @dataclass(frozen=True)
-class DedupeAsTheyCome(OrderedStep[FirstSeenIndex]):
+class DedupeAsTheyCome(OrderedStep[Seen]):
     """Lets the first row of each key pass at once; what was seen is remembered."""
 
     schema: Schema
     indices: tuple[int, ...]
     anycase: bool
 
-    def initial(self) -> FirstSeenIndex:
-        return FirstSeenIndex()
+    def initial(self) -> Seen:
+        return Seen(FirstSeenIndex(), FirstSeenIndex())
 
-    def summarise(self, batch: Batch) -> FirstSeenIndex:
+    def summarise(self, batch: Batch) -> Seen:
         columns = [folded(batch.columns[index], self.anycase) for index in self.indices]
-        return FirstSeenIndex.of(columns, batch.rows)
+        first = self._first(batch)
+        without_case = [folded(batch.columns[index].slice(0, first), True) for index in self.indices]
+        return Seen(
+            FirstSeenIndex.of(columns, batch.rows), FirstSeenIndex.of(without_case, batch.rows[:first])
+        )
 
-    def combine(self, earlier: FirstSeenIndex, later: FirstSeenIndex) -> FirstSeenIndex:
-        earlier.extend(later)
-        refuse_batch_beyond(earlier.size, "the keys that were seen")
+    def combine(self, earlier: Seen, later: Seen) -> Seen:
+        earlier.keys.extend(later.keys)
+        earlier.folded.extend(later.folded)
+        refuse_batch_beyond(earlier.keys.size, "the keys that were seen")
         return earlier
 
-    def apply(self, batch: Batch, before: FirstSeenIndex, own: FirstSeenIndex) -> tuple[Batch, Tally]:
+    def apply(self, batch: Batch, before: Seen, own: Seen) -> tuple[Batch, Tally]:
         tally = Tally(rows_in=len(batch))
-        fresh = before.first_row_of(own) == NONE
+        fresh = before.keys.first_row_of(own.keys) == NONE
+        if first := self._first(batch):
+            twins = fresh[:first] & (before.folded.first_row_of(own.folded) != NONE)
+            tally.counts["case_twins"] += int(np.count_nonzero(twins))
+            shown = format_values(batch.columns[self._shown()])
+            where = np.flatnonzero(twins)[:MOST_EXAMPLES].tolist()
+            tally.note_found((int(batch.rows[i]), str(shown[i].as_py())) for i in where)
         out = batch if fresh.all() else batch.filter(fresh)
         tally.rows_out = len(out)
         return out, tally
 
+    def _first(self, batch: Batch) -> int:
+        """How many rows of a batch are among the first of the extract: of those letter case is looked at."""
+        if self.anycase or not self._texts():
+            return 0
+        return int(np.count_nonzero(np.cumprod(batch.rows <= LOOKED_AT)))
+
+    def _texts(self) -> list[int]:
+        return [index for index in self.indices if self.schema.columns[index].type is ValueType.TEXT]
+
+    def _shown(self) -> int:
+        return self._texts()[0]
+
     def remarks(self, tally: Tally) -> list[str]:
-        return remarks_on(tally, len(self.indices) < len(self.schema.columns))
+        messages = [alike_to_none(len(self.indices) < len(self.schema.columns))]
+        messages = messages if tally.rows_in and tally.rows_in == tally.rows_out else []
+        if count := tally.counts["case_twins"]:
+            rows = "1 row stayed that differs" if count == 1 else f"{count:,} rows stayed that differ"
+            where = f" of the first {LOOKED_AT:,}" if tally.rows_in > LOOKED_AT else ""
+            messages.append(
+                f"{rows} from an earlier one only in letter case{where}{such_as(tally)}; anycase takes them as alike"
+            )
+        return messages
 
 
 @dataclass(frozen=True)

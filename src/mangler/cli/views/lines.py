@@ -70,7 +70,8 @@ def print_fitting(
     )
     left_out = [head.lstrip("+− ") for i, head in enumerate(heads) if i not in chosen]
     if left_out:
-        message = f"{INDENT}{len(left_out)} more do not fit: {', '.join(left_out)}"
+        verb = "does" if len(left_out) == 1 else "do"
+        message = f"{INDENT}{len(left_out)} more {verb} not fit: {', '.join(left_out)}"
         console.print(Text(message, style="dim"), soft_wrap=True)
 
 

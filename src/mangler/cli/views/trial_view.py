@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import textwrap
 from collections.abc import Iterable, Sequence
 
 from rich.console import Console
@@ -65,7 +66,8 @@ def _show_failures(console: Console, line: StepLine, ways_out: str) -> None:
     if tally.failed:
         rows = "1 row fails" if tally.failed == 1 else f"{tally.failed:,} rows fail"
         message = f"✗ {rows}, and a run would deliver nothing; or say {ways_out}"
-        console.print(Text(INDENT + message, style=LEFT_STYLE), soft_wrap=True)
+        for part in textwrap.wrap(message, console.width - 6, subsequent_indent=INDENT):
+            console.print(Text(INDENT + part, style=LEFT_STYLE), soft_wrap=True)
         for row, at, reason in tally.failures:
             console.print(Text(f"{INDENT}    {example_text(row, at, reason)}"), soft_wrap=True)
     for row, reason in tally.aside.first(3):
