@@ -79,6 +79,7 @@ def test_colour_is_where_it_is_asked_for(work: Path) -> None:
     assert b"\x1b[" not in plain and b"\x1b[" in coloured
     assert "31m" in on_terminal(work, *step)
     assert "\x1b[" not in on_terminal(work, *step, "--color", "never")
+    assert b"\x1b[" in mangler("--color", "always", *step, cwd=work).stdout  # before the command, too
     mistake = mangler("try", "a.csv", "trim stduio", "--color=always", cwd=work)
     assert b"\x1b[2m(unknown-column)" in mistake.stderr.replace(b"  ", b"")
     done = mangler(*step, "--color", "blue", cwd=work)

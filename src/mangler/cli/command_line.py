@@ -55,6 +55,10 @@ class OwnCommand(TyperCommand):
 class OwnProgram(TyperGroup):
     """The program: its help lists the commands in the order of the work."""
 
+    def __init__(self, *words: Any, **settings: Any) -> None:
+        super().__init__(*words, **settings)
+        self.params.append(colour_option())
+
     def get_usage(self, ctx: Any) -> str:  # noqa: ARG002
         return "Usage: mangler COMMAND [OPTIONS]"
 

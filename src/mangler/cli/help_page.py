@@ -24,6 +24,7 @@ CHAPTERS = (
 )
 """The commands in the order of the work."""
 PROGRAM_OPTIONS = (
+    ("--color always|never", "Colour, or none; it may stand behind a command too."),
     ("--version", "Show the version."),
     (
         "--install-completion SHELL",
