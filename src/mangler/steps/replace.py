@@ -8,7 +8,8 @@ import numpy as np
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text import replace as kernel
-from mangler.kernels.text.patterns import matches_empty_text
+from mangler.kernels.text.patterns import matches_empty_text, per_distinct
+from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.whole import WholeMatcher, match_whole
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Text
@@ -146,19 +147,28 @@ def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool
     which = "first" if statement.has("first") else "last" if statement.has("last") else "all"
     ascii_classes = any(uses_ascii_classes(pair["matcher"]) for pair in pairs)
     texts = [swap.match for swap in swaps if not swap.is_pattern]
+    may_miss = not anycase and any(text.lower() != text.upper() for text in texts)
+    spaced = any(" " in text.strip() for text in texts)
+
+    def missed_by_case(values: ColumnArray) -> Flags:
+        """With every occurrence replaced, a text that is left in a cell that matched once was meant too."""
+        if which != "all":
+            return kernel.left_by_case(values, swaps)
+        others = [swap for swap in swaps if swap.is_pattern or not swap.match.isascii()]
+        missed = kernel.left_by_case_anywhere(values, texts)
+        return missed | kernel.left_by_case(values, others) if len(others) else missed
 
     def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         out, changed = kernel.replace(column, swaps, anycase, which)
         tally.counts["cells_changed"] += changed
-        if not anycase:
-            missed = kernel.left_by_case(column, swaps)
-            if which == "all":  # then a text that is left in a cell that matched once was meant too
-                missed |= kernel.left_by_case_anywhere(column, texts)
+        if may_miss:
+            missed = per_distinct(column, missed_by_case)
             tally.counts["missed_by_case"] += int(np.count_nonzero(missed))
             note_examples(tally, column, missed)
-        missed = kernel.left_by_space(column, swaps, anycase)
-        tally.counts["missed_by_space"] += int(np.count_nonzero(missed))
-        note_examples(tally, column, missed)
+        if spaced:
+            missed = per_distinct(column, lambda values: kernel.left_by_space(values, swaps, anycase))
+            tally.counts["missed_by_space"] += int(np.count_nonzero(missed))
+            note_examples(tally, column, missed)
         if ascii_classes:
             count_beyond_ascii(column, tally)
         return out

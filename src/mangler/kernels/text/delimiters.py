@@ -119,7 +119,7 @@ def _of_texts(cells: TextView, delimiters: Delimiters) -> Hits:
     all_starts, all_ends = [starts], [starts + 1]
     for text in texts:
         if len(text) > 1:
-            at = _occurrences(data, text)
+            at = occurrences(data, text)
             owner = cells_at(cells.offsets, at)
             at = at[cells.ends[owner] >= at + len(text)]
             all_starts.append(at)
@@ -127,7 +127,7 @@ def _of_texts(cells: TextView, delimiters: Delimiters) -> Hits:
     return _without_overlaps(np.concatenate(all_starts), np.concatenate(all_ends))
 
 
-def _occurrences(data: Bytes, text: bytes) -> Positions:
+def occurrences(data: Bytes, text: bytes) -> Positions:
     """All places where the bytes of a text of at least two are, also overlapping ones."""
     size = len(data) - len(text) + 1
     if size <= 0:

@@ -14,6 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS, BLANKS
+from mangler.kernels.text.delimiters import occurrences
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.patterns import (
     escape,
@@ -24,7 +25,15 @@ from mangler.kernels.text.patterns import (
     refuse_too_much_work,
     values_recur,
 )
-from mangler.kernels.text.text_view import Flags, TextArray, TooLargeError, view
+from mangler.kernels.text.text_view import (
+    Bytes,
+    Flags,
+    Positions,
+    TextArray,
+    TooLargeError,
+    cells_at,
+    view,
+)
 from mangler.kernels.text.whole import Codes, WholeMatcher
 
 MOST_GROUPS = 9
@@ -293,13 +302,22 @@ def left_by_case_anywhere(array: TextArray, texts: Sequence[str]) -> Flags:
         if text.isascii() and text.lower() != text.upper():
             alike.setdefault(text.lower(), []).append(text)
     for lower, spelled in alike.items():
+        # Counting both ways over the whole column is far cheaper than a look at each place, and mostly settles it.
         if folded.count(lower.encode()) == sum(data.count(text.encode()) for text in spelled):
             continue
-        found = np.asarray(pc.count_substring(array, pattern=lower, ignore_case=True).fill_null(0))
+        places = _places(np.frombuffer(folded, np.uint8), lower)
         for text in spelled:
-            found = found - np.asarray(pc.count_substring(array, pattern=text).fill_null(0))
-        flags |= found > 0
-    return flags
+            places = np.setdiff1d(places, _places(cells.data, text), assume_unique=True)
+        owner = cells_at(cells.offsets, places)
+        flags[owner[cells.ends[owner] >= places + len(lower)]] = True
+    return cells.only_valid(flags)
+
+
+def _places(data: Bytes, text: str) -> Positions:
+    """Where an ASCII text is in the bytes of a column, also across two cells."""
+    if len(text) == 1:
+        return np.flatnonzero(data == ord(text))
+    return occurrences(data, text.encode())
 
 
 _LOWER = bytes(byte + 32 if 65 <= byte <= 90 else byte for byte in range(256))
