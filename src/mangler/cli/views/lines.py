@@ -13,6 +13,8 @@ from mangler.language.mistake import enumerate_names
 
 GAP = "  "
 INDENT = "  "
+MOST_NAMED = 10
+"""Columns that do not fit and are named."""
 LEAST_WIDE = 20
 """Characters of a cell that stay where not all columns fit."""
 
@@ -47,17 +49,17 @@ def print_fitting(
     needed: Sequence[int],
 ) -> None:
     """Prints what fits the screen; the columns `needed` come first, the others are cut, or only named below."""
-    wide = widths(heads, rows)
+    wide, wanted = widths(heads, rows), set(needed)
     if _room_taken(wide) > console.width:
         rows = [
-            [cell if i in needed else _cut(cell, LEAST_WIDE) for i, cell in enumerate(row)] for row in rows
+            [cell if i in wanted else _cut(cell, LEAST_WIDE) for i, cell in enumerate(row)] for row in rows
         ]
         wide = widths(heads, rows)
         if _room_taken([wide[i] for i in (0, *needed)]) > console.width:
             rows = [[_cut(cell, LEAST_WIDE) for cell in row] for row in rows]
             wide = widths(heads, rows)
     chosen = [0]
-    for index in (*needed, *(i for i in range(1, len(heads)) if i not in needed)):
+    for index in (*needed, *(i for i in range(1, len(heads)) if i not in wanted)):
         if len(chosen) == 1 or _room_taken([wide[i] for i in (*chosen, index)]) <= console.width:
             chosen.append(index)
     chosen.sort()
@@ -71,7 +73,7 @@ def print_fitting(
     left_out = [head.lstrip("+− ") for i, head in enumerate(heads) if i not in chosen]
     if left_out:
         verb = "does" if len(left_out) == 1 else "do"
-        message = f"{INDENT}{len(left_out)} more {verb} not fit: {', '.join(left_out)}"
+        message = f"{INDENT}{len(left_out)} more {verb} not fit: {enumerate_names(left_out, MOST_NAMED)}"
         console.print(Text(message, style="dim"), soft_wrap=True)
 
 
