@@ -33,8 +33,8 @@ Clauses may be in any order, each once. The words of the language are not reserv
 always the next item of the list, never a clause, and a list may end in a comma only where the statement ends.
 
 `mangler format` gives a recipe its one layout: a statement a line, clauses in the reference's order, a statement wider
-than 100 characters broken at its clauses. Comments stay, and blank lines between statements, of several one; blank
-lines inside a statement go.
+than 100 characters broken at its clauses. Comments stay. Of several blank lines between statements one
+stays; blank lines inside a statement are removed.
 
 In a usage line, words in capitals mean values, `[…]` may be left out, `(a|b)` is a choice, and `{…}, …` is a
 list of the same form with commas between.
@@ -43,7 +43,7 @@ list of the same form with commas between.
 VALUES = """\
 - A text: `"…"` knows `\\n \\t \\r \\" \\\\ \\{ \\u{00A0}`; `'…'` is raw: no escapes, a quote inside is doubled. Texts
   end on their line. Where a plain text is asked for, `{` is written in single quotes or as `\\{`.
-- A number: `12`, `1_000`, `0.5`, `-3`. Further `true`, `false`, `null`.
+- A number: `12`, `1_000`, `0.5`, `-3`. Other values are `true`, `false` and `null`.
 - A name: letters, digits and `_`, not starting with a digit. Any other column name is written in square brackets:
   `[Fired at?]`; a `]` inside is doubled; `["Fired\\nat"]` knows escapes.
 """
@@ -77,13 +77,13 @@ Null means that there is no value; empty is a text of no characters; blank is nu
 unquoted empty field of delimited text is null, a quoted one, `""`, is empty; all else, blanks too, is text
 as it is. Writing keeps the difference.
 
-Words for nothing to null:
+Words that mean nothing become null:
 
 - everywhere: `read nulls "-", "n/a", ""`, as the file is read; `""` means empty and blank fields
 - in some columns: `nullify "-", "none" in glazes, notes anycase`, as a step; in all texts: `nullify "-" in *`
 - where something else says so: `make result = null where cone is blank`
 
-Nulls to something:
+Nulls become a value:
 
 - one column: `fill studio with "unknown"`; the value above: `fill studio down`; of other cells: `fill contacts with
   "{potter}@example.org"`
@@ -105,8 +105,8 @@ pattern must match all of it.
 """
 
 EXPRESSIONS = """\
-Expressions are after `make NAME =`, `change … to`, `fill … with`, `where`, in the holes of texts, and, over what
-aggregates make of several rows, in `group` and `pivot`. Types are checked before any row is read.
+Expressions are after `make NAME =`, `change … to`, `fill … with`, `where`, in the holes of texts, and in
+`group` and `pivot`, where aggregates bring rows together. Types are checked before any row is read.
 
 - Values: columns by name, `"text"`, `12`, `0.5`, `true`, `false`, `null`, functions: `mangler manual functions`. A
   column named `if`, `not`, `true`, `false` or `null`, or with other characters, is written in square brackets.
@@ -248,8 +248,8 @@ steps.
   columns that have none of their own; columns of 0 and 1, in one question for all; a number that only counts the
   rows; columns that could be the key; columns that follow from another; columns of one value, or of none.
 
-A step is on where no careful person would refuse it. Everything else is a question, and its step waits behind a `#`
-in a draft.
+A step that no careful person would refuse is switched on. Everything else is a question, and its step waits behind a
+`#` in a draft.
 
 Every step was tried on the column's values, after the sure ones before it: the number beside it is that of the
 cells which it changed. Counts are exact, except for distinct values beyond 100,000 in a column (fewer where there are
@@ -258,10 +258,10 @@ them, and marked with `~` or "about". Memory is bounded whatever the size of the
 """
 
 DRIFT = """\
-`mangler check RECIPE FILE …`, and every `mangler run` that delivers, hold an extract against the last ten delivered
-ones of the same recipe and of the same name except for its digits: `clayworks-week-20.csv` against
+`mangler check RECIPE FILE …`, and every `mangler run` that delivers, compare an extract with the last ten that were
+delivered by the same recipe and have the same name except for its digits: `clayworks-week-20.csv` with
 `clayworks-week-19.csv`. Each content counts once. `check` runs the recipe and writes nothing: what would stop a
-run, and how many rows it would set aside, is reported too. With no earlier run that is all.
+run, and how many rows it would set aside, is reported too. Without an earlier run nothing else is reported.
 
 - Columns gone, new, moved, or renamed: another name that is like the old one, or the same values.
 - Another delimiter or encoding; quotes round every field where there were few; less than 0.4 or more than 2.5
@@ -270,8 +270,9 @@ run, and how many rows it would set aside, is reported too. With no earlier run 
   pattern of codes, white space at the ends of cells, another letter case, another length where all cells had the same.
   The finding names both forms, and the clause of `convert` that reads the new one.
 - Values never seen, in a column of up to 60 different ones that are all there are, as far as the data can tell:
-  each was met more than once, one as frequent as the others would not have stayed unseen, and no run brought a value of
-  its own. What moves on by its nature is no such set: days, months, running numbers, batches. A set that changes for
+  each was met more than once, no run brought a value of its own, and a value as frequent as the others would have been
+  met before. Days, months, running numbers and batches are not such
+  a set: they change all the time. A set that changes for
   the first time looks the same as one in which a value was renamed.
 - Other shares of the same values; a column that always followed from another, and does not now; values that were
   unlike in every run, and repeat now.
