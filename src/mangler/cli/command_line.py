@@ -9,19 +9,15 @@ from typer.core import TyperCommand, TyperGroup, TyperOption
 from mangler.cli.help_page import command_page, program_page, usage_of
 
 
-def _set_colour(_context: Any, _option: Any, value: str | None) -> None:
-    from mangler.cli.screen import colour_when
-
-    if value is not None:
-        colour_when(value)
-
-
-def _checked(_context: Any, _option: Any, value: str | None) -> str | None:
+def _take_colour(_context: Any, _option: Any, value: str | None) -> str | None:
     import typer
+
+    from mangler.cli.screen import colour_when
 
     if value not in (None, "always", "never"):
         raise typer.BadParameter("write --color always, or --color never")
-    _set_colour(_context, _option, value)
+    if value is not None:
+        colour_when(value)
     return value
 
 
@@ -33,7 +29,7 @@ def colour_option() -> Any:
         help="Colour, or none. By default on a terminal, if NO_COLOR is not set",
         is_eager=True,
         expose_value=False,
-        callback=_checked,
+        callback=_take_colour,
         show_default=False,
     )
 

@@ -111,7 +111,7 @@ class DedupeAsTheyCome(OrderedStep[Seen]):
         if first := self._first(batch):
             twins = fresh[:first] & (before.folded.first_row_of(own.folded) != NONE)
             tally.counts["case_twins"] += int(np.count_nonzero(twins))
-            shown = format_values(batch.columns[self._shown()])
+            shown = format_values(batch.columns[self._texts()[0]])
             where = np.flatnonzero(twins)[:MOST_EXAMPLES].tolist()
             tally.note_found((int(batch.rows[i]), str(shown[i].as_py())) for i in where)
         out = batch if fresh.all() else batch.filter(fresh)
@@ -126,9 +126,6 @@ class DedupeAsTheyCome(OrderedStep[Seen]):
 
     def _texts(self) -> list[int]:
         return [index for index in self.indices if self.schema.columns[index].type is ValueType.TEXT]
-
-    def _shown(self) -> int:
-        return self._texts()[0]
 
     def remarks(self, tally: Tally) -> list[str]:
         messages = [alike_to_none(len(self.indices) < len(self.schema.columns))]

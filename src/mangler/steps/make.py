@@ -204,6 +204,9 @@ class MakeWithin(GatheringStep):
     def remarks(self, tally: Tally) -> list[str]:
         return self.make.remarks(tally)
 
+    def facts(self, tally: Tally) -> list[str]:
+        return self.make.facts(tally)
+
 
 def bind(statement: Statement, schema: Schema) -> Make | MakeWithin:
     usage, policy = DECLARATION.usage, policy_of(statement)

@@ -11,7 +11,7 @@ from mangler.language.literals import Text
 from mangler.language.names import parts_of
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
-from mangler.table.schema import Schema
+from mangler.table.schema import Names, Schema
 from mangler.table.select import quote_name
 
 OF_EXPRESSIONS = frozenset(
@@ -25,7 +25,7 @@ RANGE = re.compile(r"(?:[a-z]-[a-z]|[A-Z]-[A-Z]|[0-9]-[0-9])")
 
 def oversights(statement: Statement, schema: Schema) -> tuple[str, ...]:
     """Remarks on a statement to which columns like these come."""
-    names = set(schema.names)
+    names = schema.names  # finds a name without a search
     is_expression = statement.verb in OF_EXPRESSIONS
     found = [
         *_texts_like_columns(statement.values if is_expression else statement.values.get("where"), names)
@@ -41,14 +41,14 @@ def _texts(values: Any) -> Iterator[Text]:
     return (part for part in parts_of(values) if isinstance(part, Text))
 
 
-def _holes_in_raw_texts(statement: Statement, names: set[str]) -> Iterator[str]:
+def _holes_in_raw_texts(statement: Statement, names: Names) -> Iterator[str]:
     for text in _texts(statement.values):
         spelled = text.span.text
         if spelled.startswith("'") and any(name in names for name in HOLE.findall(text.value)):
             yield f'{spelled} is as it stands: in single quotes braces are no holes; write "{text.value}"'
 
 
-def _texts_like_columns(values: Any, names: set[str]) -> Iterator[str]:
+def _texts_like_columns(values: Any, names: Names) -> Iterator[str]:
     for text in _texts(values):
         if text.value in names:
             yield f"{text.span.text} is a text; the column is written without quotes: {quote_name(text.value)}"
@@ -65,9 +65,11 @@ def _ranges(statement: Statement) -> Iterator[str]:
 
 def unused_parameters(recipe: ParsedRecipe) -> list[str]:
     """Remarks on parameters that nothing uses."""
+    own = [one for one in recipe.statements if one.verb == "parameter"]
+    if not own:
+        return []
     used = {
         part.name for one in recipe.statements for part in parts_of(one.values) if isinstance(part, Column)
     }
-    own = [one for one in recipe.statements if one.verb == "parameter"]
     names = [(one, str(one.values["name"].value)) for one in own]
     return [f"the parameter {name} (line {one.label}) is not used" for one, name in names if name not in used]

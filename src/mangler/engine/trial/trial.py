@@ -131,7 +131,7 @@ def attempt(
     progress: Callable[[int, int], None] | None = None,
     write: Statement | None = None,
 ) -> Trial:
-    """Runs the recipe's steps, and then these, on the first rows of an extract; then `write`, into memory.
+    """Runs the recipe's steps, and then these, on the first rows of an extract; then `write`, into a temporary file.
 
     `rows` is how many; without it as many as it takes to see each step change something, at least a block, up to
     FURTHEST_ROW. With `whole` the steps are counted over the rest of the file as well.

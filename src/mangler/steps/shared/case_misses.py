@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import escape, flags_of
+from mangler.kernels.text.replace import left_by_case_anywhere
 from mangler.kernels.text.text_view import Flags
 from mangler.language.expression import Column, Expression, Operation
 from mangler.language.literals import Text
@@ -38,11 +39,16 @@ class TextTest:
         """Cells that hold the text in another letter case only."""
         if not pa.types.is_string(column.type):
             return np.zeros(len(column), np.bool_)
+        may = np.ones(len(column), np.bool_)
+        if self.text.isascii():  # far cheaper than a pattern, and mostly settles it
+            may = left_by_case_anywhere(column, [self.text])
+            if not may.any():
+                return may
+        cells = column.filter(pa.array(may))
         pattern = FORMS[self.operator].format(escape(self.text))
-        found = flags_of(pc.match_substring_regex(column, pattern=f"(?is:{pattern})"))
-        if not found.any():
-            return found
-        return found & ~flags_of(pc.match_substring_regex(column, pattern=f"(?s:{pattern})"))
+        found = flags_of(pc.match_substring_regex(cells, pattern=f"(?is:{pattern})"))
+        may[may] = found & ~flags_of(pc.match_substring_regex(cells, pattern=f"(?s:{pattern})"))
+        return may
 
 
 def text_tests(condition: Expression, schema: Schema) -> tuple[TextTest, ...]:

@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.values.format_values import format_values
 from mangler.table.tally import Tally
 
-MOST_KEYS = 100_000
-"""Of more different keys nothing is told: they would have to be held together."""
+MOST_KEYS, MOST_BYTES = 100_000, 16 << 20
+"""Of more different keys, or of longer ones, nothing is told: they would have to be held together."""
 
 
 class CaseTwins:
@@ -20,14 +21,16 @@ class CaseTwins:
 
     def __init__(self, wanted: bool) -> None:
         self._batches: list[Sequence[ColumnArray]] | None = [] if wanted else None
-        self._count = 0
+        self._count = self._bytes = 0
 
     def add(self, keys: Sequence[ColumnArray]) -> None:
         """Takes keys none of which came before; a column for each of their parts."""
         if self._batches is None or not keys:
             return
         self._count += len(keys[0])
-        if self._count > MOST_KEYS:
+        texts = [column for column in keys if pa.types.is_string(column.type)]
+        self._bytes += sum(pc.sum(pc.binary_length(column)).as_py() or 0 for column in texts)
+        if self._count > MOST_KEYS or self._bytes > MOST_BYTES:
             self._batches = None
             return
         if len(keys[0]):
