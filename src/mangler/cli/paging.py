@@ -55,4 +55,7 @@ def _shown_by(command: list[str], text: str) -> bool:
         pass
     except KeyboardInterrupt:  # it is the pager's own key
         pager.wait()
+    except BaseException:  # a signal ends both
+        pager.terminate()
+        raise
     return True

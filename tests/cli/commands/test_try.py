@@ -243,12 +243,14 @@ def test_what_would_be_written_is_tried(work: Path) -> None:
         (["write", "trim *"], "It comes last, and once"),
         (['read delimiter ";"', "--read", 'delimiter ","'], "Leave one out"),
         (["trim *", "write", "--save", "--recipe", "r.mangler"], "Leave write out here"),
+        (["write by nope"], "nope"),
+        (["write compression snappy"], "snappy"),
         (['read called "a"'], "a column name is expected"),
     ],
 )
 def test_read_and_write_have_their_places(work: Path, words: list[str], told: str) -> None:
     done = mangler("try", "a.csv", *words, cwd=work)
-    assert done.returncode == 2 and told in said(done)
+    assert done.returncode in (1, 2) and told in said(done)
     assert [path.name for path in work.iterdir()] == ["a.csv"]
 
 

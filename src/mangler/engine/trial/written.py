@@ -14,6 +14,7 @@ from mangler.steps import write as write_verb
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import quote_name
+from mangler.table.settings import WriteSettings
 from mangler.table.stored_types import arrow_type, stored_batch
 
 MOST_WRITTEN = 5
@@ -36,9 +37,12 @@ class Written:
 def written(source: Source, schema: Schema, rows: Sequence[Batch], statement: Statement) -> Written:
     """The beginning of the output that a run would write, of these rows alone.
 
-    Files by columns and compression are left out: they divide and pack the same lines.
+    Files by columns and compression are left out of it: they divide and pack the same lines. Whether they can be
+    written as is said is checked all the same.
     """
-    settings = replace(write_verb.settings(statement), by=(), named=(), compression=None)
+    said = write_verb.settings(statement)
+    _refuse_what_a_run_refuses(source, schema, said)
+    settings = replace(said, by=(), named=(), compression=None)
     settings = replace(settings, spans={k: v for k, v in settings.spans.items() if k not in LEFT_OUT})
     chosen = format_of_output(source, None, settings)
     with tempfile.TemporaryDirectory(prefix="mangler-try-") as folder:
@@ -63,6 +67,15 @@ def written(source: Source, schema: Schema, rows: Sequence[Batch], statement: St
 
 
 LEFT_OUT = ("by", "named", "compression")
+
+
+def _refuse_what_a_run_refuses(source: Source, schema: Schema, said: WriteSettings) -> None:
+    """Opens the whole output, as a rehearsal does: nothing is written."""
+    sink, _ = sink_for(source, Path("output"), True, said)
+    try:
+        sink.open(schema, said, source)
+    finally:
+        sink.discard()
 
 
 def lists_not_written(source: Source, schema: Schema, statement: Statement | None) -> str:
