@@ -1,5 +1,5 @@
 # The tasks of a contributor; .ci/run does the same checks. Needs: pip install -e '.[test]'
-.PHONY: check lint types contracts test attack manual format
+.PHONY: check lint types contracts test attack manual format checked
 
 check: lint types contracts test attack manual
 
@@ -24,6 +24,12 @@ attack:
 # docs/manual.md is what the declarations say.
 manual:
 	python -m mangler.manual | diff docs/manual.md -
+
+# Needs kernels that were installed with MANGLER_BUILD=checked. Python itself keeps memory to its end.
+checked:
+	LD_PRELOAD="$$(gcc -print-file-name=libasan.so) $$(gcc -print-file-name=libubsan.so)" \
+	ASAN_OPTIONS=detect_leaks=0 MANGLER_KERNELS=compiled PYTHONMALLOC=malloc \
+	pytest --numprocesses=2 tests/kernels tests/formats/delimited
 
 format:
 	ruff check --fix .

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gc
+import os
 import sys
 
 
@@ -22,17 +24,37 @@ def main() -> None:
 def _program() -> int:
     # Answered before anything else is loaded.
     if sys.argv[1:] == ["--version"]:
-        from mangler import __version__
+        from mangler.cli.version import version
 
-        sys.stdout.write(f"mangler {__version__}\n")
+        sys.stdout.write(version())
         return 0
     from mangler.cli import shell_completion
 
     if shell_completion.asked(sys.argv[1:]):
         return shell_completion.answer(sys.argv[1:])
+    _start_light()
+    if os.environ.get("MANGLER_KERNELS"):
+        _check_choice()
     from mangler.cli.main import run_program
 
     return run_program()
+
+
+def _check_choice() -> None:
+    """Refuses a choice of kernels that cannot be had."""
+    from mangler.kernels import compiled
+    from mangler.language.mistake import wrong_recipe
+
+    if (trouble := compiled.trouble()) is not None:
+        raise wrong_recipe("kernels-not-there", *trouble)
+
+
+def _start_light() -> None:
+    """What libraries prepare for work that is never done here, and what is looked through while they are loaded."""
+    # NumPy's algebra would start a thread for each core, which waits by spinning.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    # Loading makes many objects that stay: looking for circles among them takes a tenth of the time.
+    gc.set_threshold(100_000, 20, 20)
 
 
 if __name__ == "__main__":

@@ -11,10 +11,23 @@ from typer.models import OptionInfo
 
 from mangler import __version__
 from mangler.cli.main import COMMANDS
+from mangler.kernels import compiled
 
 
 def test_version(tmp_path: Path) -> None:
-    assert mangler("--version", cwd=tmp_path).stdout.decode() == f"mangler {__version__}\n"
+    """With the kernels that are in use: here those that this process uses too."""
+    told = mangler("--version", cwd=tmp_path).stdout.decode()
+    assert told == f"mangler {__version__}, {compiled.in_use()} kernels\n"
+
+
+def test_kernels_can_be_chosen_and_a_choice_that_cannot_be_had_is_refused(tmp_path: Path) -> None:
+    numpy = mangler("--version", cwd=tmp_path, env={"MANGLER_KERNELS": "numpy"})
+    assert numpy.stdout.decode() == f"mangler {__version__}, numpy kernels\n"
+    wrong = mangler("demo", cwd=tmp_path, env={"MANGLER_KERNELS": "fast"})
+    assert wrong.returncode == 2
+    assert 'MANGLER_KERNELS is "fast"' in wrong.stderr.decode()
+    assert "numpy or compiled" in wrong.stderr.decode()
+    assert list(tmp_path.iterdir()) == []
 
 
 @pytest.mark.parametrize("command", COMMANDS)

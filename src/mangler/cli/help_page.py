@@ -25,7 +25,7 @@ CHAPTERS = (
 """The commands in the order of the work."""
 PROGRAM_OPTIONS = (
     ("--color always|never", "Colour, or none; it may stand behind a command too."),
-    ("--version", "Show the version."),
+    ("--version", "Show the version, and which kernels are in use."),
     (
         "--install-completion SHELL",
         "Complete words on the command line of bash, zsh or fish; your own by default.",

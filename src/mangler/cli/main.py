@@ -40,9 +40,9 @@ app = typer.Typer(
 
 def show_version(asked: bool) -> None:
     if asked:
-        from mangler import __version__
+        from mangler.cli.version import version
 
-        show_answer(f"mangler {__version__}\n")
+        show_answer(version())
         raise typer.Exit()
 
 

@@ -177,6 +177,7 @@ MISTAKE_WORDS = frozenset(
         "unknown-function",
         "unknown-group",
         "unknown-hole",
+        "kernels-not-there",
         "unknown-kind",
         "unknown-manual-page",
         "unknown-parameter",

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from tests.kernels.arrays import CELLS, layouts
+from tests.kernels.compiled.twins import by_numpy
 
 from mangler.kernels.text import rendering
 from mangler.kernels.text.rendering import Layout, quote_text, render
@@ -83,7 +84,7 @@ def test_no_rows_and_no_columns() -> None:
 def test_a_row_too_large_for_the_writer_is_written_alike(cells: list[str | None], layout: Layout) -> None:
     columns = [pa.array([cell], pa.string()) for cell in cells]
     expected = bytes(render(columns, 1, layout))
-    with pytest.MonkeyPatch.context() as patch:
+    with pytest.MonkeyPatch.context() as patch, by_numpy():
         patch.setattr(rendering, "LARGEST_COLUMN", 0)
         assert bytes(render(columns, 1, layout)) == expected
         with pytest.raises(TooLargeError):

@@ -1,4 +1,4 @@
-"""A block of records to columns: Arrow reads what is sound, and what it would read wrongly is kept from it."""
+"""A block of records to columns: by the compiled kernel, or by Arrow, from which is kept what it would read wrongly."""
 
 from __future__ import annotations
 
@@ -21,6 +21,7 @@ from mangler.formats.delimited.records import NONE, Positions, split_record
 from mangler.formats.encoding import offer
 from mangler.formats.guard import without_guard
 from mangler.formats.null_words import with_null_words
+from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.table.batch import Batch
@@ -31,6 +32,19 @@ MOST_NOTED = 1000
 BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 FREE_BYTES = bytes([0x1F, 0x1E, 0x1D, 0x1C, *range(0x01, 0x09), *range(0x0E, 0x1C)])
 """Control characters, one of which replaces a delimiter of several bytes."""
+
+
+@dataclass(frozen=True)
+class _Fields:
+    """A block taken apart. The records that do not fit are numbered from 0, and are none of the columns' rows."""
+
+    columns: list[Any]
+    broken: Positions
+    blank: Positions
+    ragged: Positions
+    counts: Positions
+    """How many fields each ragged record has."""
+    padded: int
 
 
 @dataclass(frozen=True)
@@ -57,10 +71,51 @@ class Parser:
         self._refuse_bad_bytes(block)
         if self.dialect.widths:
             return self._finished(block, cut_block(block, self.dialect.widths), RowNotes())
-        origin, blank = block, NONE
+        fields = self._compiled(block)
+        if fields is None:
+            fields = self._by_arrow(block)
+        short = int(np.count_nonzero(fields.counts < self._width))
+        return replace(
+            self._finished(block, fields.columns, self._unfit(block, fields)),
+            padded=fields.padded,
+            short=short,
+        )
+
+    @property
+    def _width(self) -> int:
+        return len(self.names) + self.skipped
+
+    def _compiled(self, block: Block) -> _Fields | None:
+        """The fields by the compiled kernel; None where it is not there, or where it does not know the dialect."""
+        dialect = self.dialect
+        known = len(dialect.delimiter.encode()) == 1 and not (
+            dialect.escape or dialect.in_runs or block.has_gaps
+        )
+        if compiled.records is None or not known or len(block.data) > compiled.records.LARGEST:
+            return None
+        marks = dialect.spelling
+        columns, broken, ragged, counts, padded = compiled.records.split(
+            block.data, self._width, marks.delimiter[0], marks.quote, self.pad
+        )
+        texts = [
+            pa.Array.from_buffers(
+                pa.string(),
+                len(offsets) - 1,
+                [
+                    None if valid is None else pa.py_buffer(valid),
+                    pa.py_buffer(offsets),
+                    pa.py_buffer(content),
+                ],
+                nulls,
+            )
+            for content, offsets, valid, nulls in columns[self.skipped :]
+        ]
+        return _Fields(texts, broken, NONE, ragged, counts, padded)
+
+    def _by_arrow(self, block: Block) -> _Fields:
+        blank = NONE
         if self.dialect.in_runs:
             block, blank = collapsed(block, self.dialect.spelling)
-        width = len(self.names) + self.skipped
         altered: dict[int, bytes] = {}
         broken = block.marks.broken  # of what was read: the block may end before them
         broken = broken[broken < len(block.data)]
@@ -69,17 +124,17 @@ class Parser:
         self._protect_lone_returns(block, altered)
         columns, ragged = self._read(block, broken, altered)
         padded = 0
-        if self.pad and any(fields < width for fields in ragged.values()):
+        if self.pad and any(fields < self._width for fields in ragged.values()):
             delimiter = self.dialect.delimiter.encode()
             for index, fields in ragged.items():
-                if fields < width:
+                if fields < self._width:
                     record = altered.get(index, block.record(index))
-                    altered[index] = record + delimiter * (width - fields)
+                    altered[index] = record + delimiter * (self._width - fields)
                     padded += 1
             columns, ragged = self._read(block, broken, altered)
-        unfit = self._unfit(block, broken, ragged, blank)
-        short = sum(fields < width for fields in ragged.values())
-        return replace(self._finished(origin, columns, unfit), padded=padded, short=short)
+        indexes = np.fromiter(ragged.keys(), np.intp, len(ragged))
+        counts = np.fromiter(ragged.values(), np.intp, len(ragged))
+        return _Fields(columns, np.setdiff1d(broken, blank), blank, indexes, counts, padded)
 
     def _finished(self, block: Block, columns: list[Any], unfit: RowNotes) -> ParsedBatch:
         """The rows that fit, up to the one that is wanted last."""
@@ -102,20 +157,19 @@ class Parser:
         columns, nulls = with_null_words(columns, self.null_words)
         return ParsedBatch(Batch(tuple(columns), rows, block), unfit, nulls)
 
-    def _unfit(self, block: Block, broken: Positions, ragged: dict[int, int], blank: Positions) -> RowNotes:
+    def _unfit(self, block: Block, fields: _Fields) -> RowNotes:
         """The rows that do not fit: with text after a quote, with nothing, and with too few or too many fields."""
-        indexes = np.fromiter(ragged.keys(), np.int64, len(ragged))
-        fields, codes = np.unique(np.fromiter(ragged.values(), np.int64, len(ragged)), return_inverse=True)
+        counts, codes = np.unique(fields.counts, return_inverse=True)
         messages = tuple(
             f"{count} {'field' if count == 1 else 'fields'} where the header has {len(self.names)}"
-            for count in (fields - self.skipped).tolist()
+            for count in (counts - self.skipped).tolist()
         )
         first = block.first_row
         return merged(
             [
-                RowNotes.for_one_reason(np.setdiff1d(broken, blank) + first, "text after a closing quote"),
-                RowNotes.for_one_reason(blank + first, "nothing but delimiters"),
-                RowNotes(indexes + first, codes, messages),
+                RowNotes.for_one_reason(fields.broken + first, "text after a closing quote"),
+                RowNotes.for_one_reason(fields.blank + first, "nothing but delimiters"),
+                RowNotes(fields.ragged + first, codes, messages),
             ]
         )
 
@@ -130,7 +184,7 @@ class Parser:
             data = _spliced(block, unfit, altered)
         if not data or block.row_count == len(unfit):
             return [pa.array([], pa.string()) for _ in self.names], {}
-        width = len(self.names) + self.skipped
+        width = self._width
         if not data.endswith(b"\n"):
             data += b"\n"  # without it Arrow takes an empty last field for what the one before it was
         separator, data = self._one_byte_delimiter(data)

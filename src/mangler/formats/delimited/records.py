@@ -14,6 +14,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from mangler.kernels import compiled
 from mangler.kernels.text import bits
 from mangler.kernels.text.bits import Words
 
@@ -75,6 +76,12 @@ class Marks:
 
 
 def find_marks(data: Bytes, spelling: Spelling) -> Marks:
+    if compiled.records is None or spelling.escape or spelling.comment or spelling.quote < 0:
+        return _marks_by_numpy(data, spelling)
+    return Marks(*compiled.records.marks(data, spelling.delimiter, spelling.quote))
+
+
+def _marks_by_numpy(data: Bytes, spelling: Spelling) -> Marks:
     feed_flags, return_flags, quotes = data == LINE_FEED, data == RETURN, data == spelling.quote
     escaped = _escaped(data, spelling.escape)
     if len(escaped):
@@ -106,10 +113,18 @@ def _find_quoted(
     # The words go on past the data: nothing there is inside.
     _clear_from(inside, len(data))
     if _is_sound(data, marks, inside, line_feeds, returns, spelling.delimiter, escaped):
-        unclosed = int(bits.positions(marks)[-1]) if bits.count(marks) & 1 else -1
+        unclosed = _last_opened(bits.positions(marks)) if bits.count(marks) & 1 else -1
         return Marks(line_feeds, returns, inside, NONE, unclosed)
     inside, broken, unclosed = _by_walking(data, bits.positions(marks), spelling)
     return Marks(line_feeds, returns, inside, broken, unclosed)
+
+
+def _last_opened(marks: Positions) -> int:
+    """Which of an odd number of sound quotes opened the last field: those behind it in pairs are doubled."""
+    index = len(marks) - 1
+    while index >= 2 and marks[index] == marks[index - 1] + 1:
+        index -= 2
+    return int(marks[index])
 
 
 def _escaped(data: Bytes, escape: bytes) -> Positions:

@@ -10,6 +10,7 @@ import numpy as np
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.parse import BYTE_ORDER_MARK
 from mangler.formats.delimited.records import LINE_FEED
+from mangler.kernels import compiled
 from mangler.kernels.text import bits
 from mangler.kernels.text.byte_counts import count_byte
 from mangler.kernels.text.rendering import Layout, quote_text, render
@@ -57,6 +58,9 @@ def count_rows(rendered: bytes | memoryview, columns: Sequence[TextArray], quote
     under nulls may be line breaks, or rows are missing.
     """
     data = np.frombuffer(rendered, np.uint8)
+    if compiled.lines is not None:
+        counted: int = compiled.lines.count_lines(data, ord(quote))
+        return counted
     inside_cells = sum(count_byte(view(column).data, LINE_FEED) for column in columns)
     if count_byte(data, LINE_FEED) - inside_cells == expected:
         return expected

@@ -134,6 +134,10 @@ KINDS = {
         "The machine has not enough memory for this.",
         fix="Give --memory a smaller size: then rows wait in temporary files.",
     ),
+    "kernels-not-there": Kind(
+        "MANGLER_KERNELS asks for kernels that are not there.",
+        fix="Unset it, or say numpy. Compiled kernels are there where a C compiler was when Mangler was installed.",
+    ),
     "process-ended": Kind(
         "A process that cleaned an extract was ended from outside.",
         fix="Was there too little memory? Try fewer --workers, or less --memory.",

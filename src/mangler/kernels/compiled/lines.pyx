@@ -1,0 +1,149 @@
+# cython: language_level=3
+"""Columns to lines of delimited text, and how many lines some text has."""
+
+from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
+from libc.stdlib cimport free, malloc
+from libc.string cimport memcmp, memcpy
+
+from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
+from mangler.kernels.compiled.words cimport any_of_16, bits_set, copy_short, same
+
+cdef enum:
+    LINE_FEED = 10
+    RETURN = 13
+
+cdef struct Marks:
+    uint8_t delimiter
+    uint8_t quote
+    bint quote_all
+    const uint8_t* nulls
+    Py_ssize_t nulls_size
+    const uint8_t* line_end
+    Py_ssize_t line_end_size
+
+
+def render(
+    list columns, Py_ssize_t count, uint8_t delimiter, uint8_t quote, bytes line_end, bytes nulls, bint quote_all
+):
+    """The lines of text columns. Quoted are cells that need it: empty ones, the word for null, and what has marks."""
+    import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
+
+    cdef Py_ssize_t width = len(columns), row = 0, at = 0, room, column
+    cdef Marks marks = Marks(delimiter, quote, quote_all, nulls, len(nulls), line_end, len(line_end))
+    cdef Cells* cells = <Cells*>malloc(width * sizeof(Cells))
+    cdef uint8_t[::1] out
+    if cells == NULL:
+        raise MemoryError
+    try:
+        held = [held_cells(array, &cells[column]) for column, array in enumerate(columns)]
+        room = 1024 + count * (width + marks.line_end_size)
+        for column in range(width):
+            if count:
+                room += cells[column].offsets[count] - cells[column].offsets[0] + (count >> 3)
+        found = np.empty(room, np.uint8)
+        out = found
+        while True:
+            with nogil:
+                while row < count and fits(cells, width, row, &marks, room - at):
+                    at += render_row(cells, width, row, &marks, &out[at])
+                    row += 1
+            if row == count:
+                return found[:at]
+            room += (room >> 1) + needed(cells, width, row, &marks)
+            more = np.empty(room, np.uint8)
+            more[:at] = found[:at]
+            out = found = more
+    finally:
+        free(cells)
+
+
+cdef inline Py_ssize_t needed(Cells* cells, Py_ssize_t width, Py_ssize_t row, Marks* marks) noexcept nogil:
+    """More bytes than a row can have, and those that copying touches behind it."""
+    cdef Py_ssize_t column, most = width * (marks.nulls_size + 3) + marks.line_end_size + 32
+    for column in range(width):
+        most += 2 * (cells[column].offsets[row + 1] - cells[column].offsets[row])
+    return most
+
+
+cdef inline bint fits(Cells* cells, Py_ssize_t width, Py_ssize_t row, Marks* marks, Py_ssize_t room) noexcept nogil:
+    return needed(cells, width, row, marks) <= room
+
+
+cdef inline Py_ssize_t render_row(
+    Cells* cells, Py_ssize_t width, Py_ssize_t row, Marks* marks, uint8_t* out
+) noexcept nogil:
+    cdef Py_ssize_t column, start, size, at = 0
+    for column in range(width):
+        if column:
+            out[at] = marks.delimiter
+            at += 1
+        if is_null(&cells[column], row):
+            memcpy(out + at, marks.nulls, marks.nulls_size)
+            at += marks.nulls_size
+            continue
+        start = cells[column].offsets[row]
+        size = cells[column].offsets[row + 1] - start
+        at += render_cell(cells[column].data + start, size, cells[column].size - start, marks, out + at)
+    memcpy(out + at, marks.line_end, marks.line_end_size)
+    return at + marks.line_end_size
+
+
+cdef inline Py_ssize_t render_cell(
+    const uint8_t* cell, Py_ssize_t size, Py_ssize_t readable, Marks* marks, uint8_t* out
+) noexcept nogil:
+    cdef Py_ssize_t at, written
+    if size and not marks.quote_all and not has_marks(cell, size, readable, marks) and not (
+        size == marks.nulls_size and memcmp(cell, marks.nulls, size) == 0
+    ):
+        copy_short(out, cell, size, size + 16 <= readable)
+        return size
+    out[0] = marks.quote
+    written = 1
+    for at in range(size):
+        out[written] = cell[at]
+        written += 1
+        if cell[at] == marks.quote:
+            out[written] = marks.quote
+            written += 1
+    out[written] = marks.quote
+    return written + 1
+
+
+cdef inline bint has_marks(const uint8_t* cell, Py_ssize_t size, Py_ssize_t readable, Marks* marks) noexcept nogil:
+    cdef Py_ssize_t at = 0
+    cdef uint32_t flags
+    cdef uint8_t byte
+    while at < size and at + 16 <= readable:
+        flags = any_of_16(cell + at, marks.delimiter, marks.quote, LINE_FEED, RETURN)
+        if size - at < 16:
+            flags &= (1 << (size - at)) - 1
+        if flags:
+            return True
+        at += 16
+    while at < size:
+        byte = cell[at]
+        if byte == marks.delimiter or byte == marks.quote or byte == LINE_FEED or byte == RETURN:
+            return True
+        at += 1
+    return False
+
+
+def count_lines(const uint8_t[::1] data, uint8_t quote):
+    """How many line feeds are outside quotes. Doubled quotes inside a cell are two: behind them it is as before."""
+    cdef Py_ssize_t at = 0, size = data.shape[0], lines = 0
+    cdef uint64_t feeds, quotes, odd, carried = 0
+    cdef const uint8_t* text = &data[0] if size else NULL
+    cdef int stride
+    with nogil:
+        while at < size:
+            feeds = same(text + at, size - at, LINE_FEED)
+            quotes = odd = same(text + at, size - at, quote)
+            if quotes:
+                for stride in range(6):
+                    odd ^= odd << (1 << stride)
+            odd ^= carried
+            lines += bits_set(feeds & ~odd)
+            if bits_set(quotes) & 1:
+                carried = ~carried
+            at += 64
+    return lines

@@ -1,0 +1,336 @@
+# cython: language_level=3
+"""Delimited text taken apart: where records end, and their fields straight into the buffers of text columns."""
+
+cimport cython
+from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
+from libc.stdlib cimport free, malloc, realloc
+from libc.string cimport memchr, memcmp, memcpy
+
+from mangler.kernels.compiled.words cimport copy_short, same, trailing_zeros
+
+cdef enum:
+    LINE_FEED = 10
+    RETURN = 13
+    QUOTED = 0x80000000
+    DOUBLED = 0x40000000
+    PLACE = 0x3FFFFFFF
+
+LARGEST = PLACE
+"""Bytes that `split` takes: places and two flags share 32 bits."""
+
+
+# Where records end
+
+def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
+    """Line feeds, CRs, what is inside quotes, closing quotes that text follows, and where a quote is not closed.
+
+    The first three are bits, 64 to a word with a spare word behind; None where there are none. -1: all are closed.
+    """
+    import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
+
+    cdef Py_ssize_t size = data.shape[0], count = (size + 7) // 8 // 8 + 2
+    feeds_found, returns_found, quotes_found = (np.zeros(count, np.uint64) for _ in range(3))
+    cdef uint64_t[::1] feeds = feeds_found, returns = returns_found, quotes = quotes_found
+    cdef uint64_t any_return = 0, any_quote = 0
+    if size:
+        with nogil:
+            flag_bytes(&data[0], size, quote, &feeds[0], &returns[0], &quotes[0], &any_return, &any_quote)
+    kept_returns = returns_found if any_return else None
+    if not any_quote:
+        return feeds_found, kept_returns, None, np.zeros(0, np.intp), -1
+    inside_found = np.zeros(count, np.uint64)
+    cdef uint64_t[::1] inside = inside_found
+    cdef const uint8_t* text = &data[0]
+    cdef const uint8_t* mark = delimiter
+    cdef Py_ssize_t length = len(delimiter), open_at, close, unclosed = -1
+    broken = []
+    open_at = next_set(&quotes[0], count, 0)
+    while open_at >= 0:
+        if not starts_field(text, open_at, mark, length):
+            open_at = next_set(&quotes[0], count, open_at + 1)
+            continue
+        close = next_set(&quotes[0], count, open_at + 1)
+        while close >= 0 and close + 1 < size and text[close + 1] == quote:
+            close = next_set(&quotes[0], count, close + 2)
+        if close < 0:
+            unclosed = open_at
+            fill(&inside[0], open_at, size)
+            break
+        fill(&inside[0], open_at, close)
+        if not ends_field(text, size, close + 1, mark, length):
+            broken.append(close)
+        open_at = next_set(&quotes[0], count, close + 1)
+    return feeds_found, kept_returns, inside_found, np.array(broken, np.intp), unclosed
+
+
+cdef void flag_bytes(
+    const uint8_t* text, Py_ssize_t size, uint8_t quote,
+    uint64_t* feeds, uint64_t* returns, uint64_t* quotes, uint64_t* any_return, uint64_t* any_quote,
+) noexcept nogil:
+    cdef Py_ssize_t at, index
+    for index in range((size + 63) >> 6):
+        at = index << 6
+        feeds[index] = same(text + at, size - at, LINE_FEED)
+        returns[index] = same(text + at, size - at, RETURN)
+        quotes[index] = same(text + at, size - at, quote)
+        any_return[0] |= returns[index]
+        any_quote[0] |= quotes[index]
+
+
+cdef inline Py_ssize_t next_set(const uint64_t* words, Py_ssize_t count, Py_ssize_t at) noexcept nogil:
+    cdef Py_ssize_t index = at >> 6
+    cdef uint64_t word
+    if index >= count:
+        return -1
+    word = words[index] >> (at & 63) << (at & 63)
+    while not word:
+        index += 1
+        if index >= count:
+            return -1
+        word = words[index]
+    return (index << 6) + trailing_zeros(word)
+
+
+cdef inline void fill(uint64_t* words, Py_ssize_t start, Py_ssize_t end) noexcept nogil:
+    cdef Py_ssize_t first = start >> 6, last = end >> 6, index
+    cdef uint64_t from_start = (~<uint64_t>0) << (start & 63), before_end = ((<uint64_t>1) << (end & 63)) - 1
+    if first == last:
+        words[first] |= from_start & before_end
+        return
+    words[first] |= from_start
+    for index in range(first + 1, last):
+        words[index] = ~<uint64_t>0
+    words[last] |= before_end
+
+
+cdef inline bint starts_field(
+    const uint8_t* text, Py_ssize_t at, const uint8_t* delimiter, Py_ssize_t length
+) noexcept nogil:
+    if at == 0 or text[at - 1] == LINE_FEED:
+        return True
+    return at >= length and memcmp(text + at - length, delimiter, length) == 0
+
+
+cdef inline bint ends_field(
+    const uint8_t* text, Py_ssize_t size, Py_ssize_t at, const uint8_t* delimiter, Py_ssize_t length
+) noexcept nogil:
+    if at == size or text[at] == LINE_FEED:
+        return True
+    if text[at] == RETURN and (at + 1 == size or text[at + 1] == LINE_FEED):
+        return True
+    return at + length <= size and memcmp(text + at, delimiter, length) == 0
+
+
+# Fields to columns
+
+cdef struct Tape:
+    uint32_t* fields  # where each field of the kept records starts, with two flags, and where it ends: row by row
+    Py_ssize_t room  # fields that it has room for
+
+
+def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t quote, bint pad):
+    """The fields of whole records as columns, and the records that are none of the table.
+
+    Gives for each column its bytes, offsets, validity bits (None where all are) and number of nulls; then the
+    records with text after a closing quote, those with a wrong number of fields and that number, and how many
+    records were filled up with nulls. A field is null where it has nothing, and no quotes. Empty lines are no
+    records, but in a table of one column.
+    """
+    import numpy as np
+
+    cdef Tape tape = Tape(NULL, 0)
+    cdef Ends ends = Ends(0, -1, delimiter)
+    broken, ragged, counts = [], [], []
+    cdef Py_ssize_t kept = 0, padded = 0, record = 0, at = 0, size = data.shape[0], column, fields
+    cdef const uint8_t* text = &data[0] if size else NULL
+    cdef bint is_broken = False
+    cdef Py_ssize_t* sizes = <Py_ssize_t*>malloc(width * sizeof(Py_ssize_t))
+    if sizes == NULL or size > PLACE:
+        free(sizes)
+        raise MemoryError
+    try:
+        for column in range(width):
+            sizes[column] = 0
+        while at < size:
+            with nogil:
+                while at < size:  # as long as all is as it should be
+                    if width > 1 and is_empty_line(text, size, at):
+                        at += 1 if text[at] == LINE_FEED else 2
+                        continue
+                    if not make_room(&tape, (kept + 1) * width):
+                        with gil:
+                            raise MemoryError
+                    fields = read_record(text, size, &at, width, &ends, quote, tape.fields + 2 * kept * width,
+                                         &is_broken)
+                    if is_broken or fields != width:
+                        break
+                    note_sizes(tape.fields + 2 * kept * width, width, sizes)
+                    kept += 1
+                    record += 1
+                else:
+                    fields, is_broken = width, False
+            if is_broken:
+                broken.append(record)
+            elif fields < width and pad:
+                for column in range(fields, width):
+                    tape.fields[2 * (kept * width + column)] = tape.fields[2 * (kept * width + column) + 1] = 0
+                note_sizes(tape.fields + 2 * kept * width, width, sizes)
+                kept += 1
+                padded += 1
+            elif fields != width:
+                ragged.append(record)
+                counts.append(fields)
+            else:
+                break
+            record += 1
+        columns = [
+            gathered_column(text, size, tape.fields + 2 * column, kept, width, quote, sizes[column])
+            for column in range(width)
+        ]
+    finally:
+        free(tape.fields)
+        free(sizes)
+    return columns, np.array(broken, np.intp), np.array(ragged, np.intp), np.array(counts, np.intp), padded
+
+
+cdef inline bint make_room(Tape* tape, Py_ssize_t fields) noexcept nogil:
+    cdef Py_ssize_t room
+    cdef uint32_t* more
+    if fields <= tape.room:
+        return True
+    room = fields + (fields >> 1) + 1024
+    more = <uint32_t*>realloc(tape.fields, room * 2 * sizeof(uint32_t))
+    if more == NULL:
+        return False
+    tape.fields, tape.room = more, room
+    return True
+
+
+cdef inline void note_sizes(const uint32_t* fields, Py_ssize_t width, Py_ssize_t* sizes) noexcept nogil:
+    cdef Py_ssize_t column
+    for column in range(width):
+        sizes[column] += fields[2 * column + 1] - (fields[2 * column] & PLACE)
+
+
+cdef inline bint is_empty_line(const uint8_t* text, Py_ssize_t size, Py_ssize_t at) noexcept nogil:
+    if text[at] == LINE_FEED:
+        return True
+    return text[at] == RETURN and (at + 1 == size or text[at + 1] == LINE_FEED)
+
+
+cdef struct Ends:
+    uint64_t flags  # where fields may end in the 64 bytes from `base` on: delimiters and line feeds
+    Py_ssize_t base
+    uint8_t delimiter
+
+
+cdef inline Py_ssize_t field_end(const uint8_t* text, Py_ssize_t size, Py_ssize_t at, Ends* ends) noexcept nogil:
+    """The delimiter or line feed that comes next, or the end."""
+    cdef Py_ssize_t base = at & ~63
+    cdef uint64_t flags
+    if base != ends.base:
+        if base >= size:
+            return size
+        ends.base, ends.flags = base, end_flags(text, size, base, ends.delimiter)
+    flags = ends.flags >> (at & 63) << (at & 63)
+    while not flags:
+        base += 64
+        if base >= size:
+            return size
+        ends.base, ends.flags = base, end_flags(text, size, base, ends.delimiter)
+        flags = ends.flags
+    return base + trailing_zeros(flags)
+
+
+cdef inline uint64_t end_flags(const uint8_t* text, Py_ssize_t size, Py_ssize_t at, uint8_t delimiter) noexcept nogil:
+    return same(text + at, size - at, delimiter) | same(text + at, size - at, LINE_FEED)
+
+
+cdef Py_ssize_t read_record(
+    const uint8_t* text, Py_ssize_t size, Py_ssize_t* position, Py_ssize_t width, Ends* ends, uint8_t quote,
+    uint32_t* fields, bint* is_broken,
+) noexcept nogil:
+    """Notes the fields of a record, as many as the table has, and counts them all."""
+    cdef Py_ssize_t at = position[0], start, end, count = 0
+    cdef uint32_t flags
+    cdef const uint8_t* found
+    is_broken[0] = False
+    while True:
+        start, flags = at, 0
+        if at < size and text[at] == quote:
+            start, flags = at + 1, QUOTED
+            end = start
+            while True:
+                found = <const uint8_t*>memchr(text + end, quote, size - end) if end < size else NULL
+                if found == NULL:  # never in a block, which ends before such a quote
+                    end = at = size
+                    break
+                end = found - text
+                if end + 1 < size and text[end + 1] == quote:
+                    flags |= DOUBLED
+                    end += 2
+                    continue
+                at = end + 1
+                break
+            if not ends_field(text, size, at, &ends.delimiter, 1):
+                is_broken[0] = True
+                at = field_end(text, size, at, ends)
+            elif at < size and text[at] == RETURN:
+                at += 1
+        else:
+            at = end = field_end(text, size, at, ends)
+            if (at == size or text[at] == LINE_FEED) and end > start and text[end - 1] == RETURN:
+                end -= 1
+        if count < width:
+            fields[2 * count] = <uint32_t>start | flags
+            fields[2 * count + 1] = <uint32_t>end
+        count += 1
+        if at >= size or text[at] == LINE_FEED:
+            position[0] = at + 1
+            return count
+        at += 1
+
+
+cdef tuple gathered_column(
+    const uint8_t* text, Py_ssize_t size, const uint32_t* fields, Py_ssize_t rows, Py_ssize_t width, uint8_t quote,
+    Py_ssize_t room,
+):
+    import numpy as np
+
+    content_found, offsets_found = np.empty(room + 16, np.uint8), np.empty(rows + 1, np.int32)
+    valid_found = np.zeros((rows + 7) // 8, np.uint8)
+    cdef uint8_t[::1] content = content_found, valid = valid_found
+    cdef int32_t[::1] offsets = offsets_found
+    cdef Py_ssize_t row, start, end, to = 0, nulls = 0
+    cdef uint32_t place
+    cdef uint8_t bits = 0
+    with nogil:
+        offsets[0] = 0
+        for row in range(rows):
+            place, end = fields[2 * row * width], fields[2 * row * width + 1]
+            start = place & PLACE
+            if place & DOUBLED:
+                to += without_doubled(&content[to], text + start, end - start, quote)
+            else:
+                copy_short(&content[to], text + start, end - start, end + 16 <= size)
+                to += end - start
+            offsets[row + 1] = <int32_t>to
+            if end > start or place & QUOTED:
+                bits |= 1 << (row & 7)
+            else:
+                nulls += 1
+            if row & 7 == 7:
+                valid[row >> 3], bits = bits, 0
+        if rows & 7:
+            valid[rows >> 3] = bits
+    return content_found[:to], offsets_found, valid_found if nulls else None, nulls
+
+
+cdef Py_ssize_t without_doubled(uint8_t* to, const uint8_t* cell, Py_ssize_t count, uint8_t quote) noexcept nogil:
+    """Copies a cell with one quote for two, and gives its bytes."""
+    cdef Py_ssize_t at = 0, written = 0
+    while at < count:
+        to[written] = cell[at]
+        at += 2 if cell[at] == quote else 1
+        written += 1
+    return written

@@ -1,0 +1,88 @@
+# cython: language_level=3
+"""Eight bytes looked at as one number. The first byte is the lowest: little endian, as Arrow's buffers are."""
+
+from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
+from libc.string cimport memcpy, memset
+
+cdef extern from *:
+    """
+    #include <stdint.h>
+    #if defined(__SSE2__)
+    #include <emmintrin.h>
+    static inline uint64_t same_64(const uint8_t *at, uint8_t byte) {
+        const __m128i wanted = _mm_set1_epi8((char)byte);
+        uint64_t flags = 0;
+        for (int part = 0; part < 4; part++) {
+            __m128i met = _mm_cmpeq_epi8(_mm_loadu_si128((const __m128i *)(at + 16 * part)), wanted);
+            flags |= (uint64_t)(uint32_t)_mm_movemask_epi8(met) << (16 * part);
+        }
+        return flags;
+    }
+    static inline uint32_t any_of_16(const uint8_t *at, uint8_t a, uint8_t b, uint8_t c, uint8_t d) {
+        const __m128i part = _mm_loadu_si128((const __m128i *)at);
+        __m128i met = _mm_or_si128(_mm_cmpeq_epi8(part, _mm_set1_epi8((char)a)),
+                                   _mm_cmpeq_epi8(part, _mm_set1_epi8((char)b)));
+        met = _mm_or_si128(met, _mm_cmpeq_epi8(part, _mm_set1_epi8((char)c)));
+        met = _mm_or_si128(met, _mm_cmpeq_epi8(part, _mm_set1_epi8((char)d)));
+        return (uint32_t)_mm_movemask_epi8(met);
+    }
+    #else
+    #include <string.h>
+    static inline uint64_t same_64(const uint8_t *at, uint8_t byte) {
+        const uint64_t low = 0x7F7F7F7F7F7F7F7Full, wanted = byte * 0x0101010101010101ull;
+        uint64_t flags = 0, word;
+        for (int part = 0; part < 8; part++) {
+            memcpy(&word, at + 8 * part, 8);
+            word ^= wanted;
+            word = ~(((word & low) + low) | word | low); /* the highest bit of each byte that is the same */
+            flags |= (((word >> 7) * 0x0102040810204080ull) >> 56) << (8 * part);
+        }
+        return flags;
+    }
+    static inline uint32_t any_of_16(const uint8_t *at, uint8_t a, uint8_t b, uint8_t c, uint8_t d) {
+        uint32_t flags = 0;
+        for (int index = 0; index < 16; index++)
+            flags |= (uint32_t)(at[index] == a || at[index] == b || at[index] == c || at[index] == d) << index;
+        return flags;
+    }
+    #endif
+    """
+    uint64_t same_64(const uint8_t* at, uint8_t byte) noexcept nogil  # a bit for each of 64 bytes
+    uint32_t any_of_16(const uint8_t* at, uint8_t a, uint8_t b, uint8_t c, uint8_t d) noexcept nogil
+    int trailing_zeros "__builtin_ctzll"(uint64_t) noexcept nogil
+    int bits_set "__builtin_popcountll"(uint64_t) noexcept nogil
+
+cdef inline uint64_t load(const uint8_t* at) noexcept nogil:
+    cdef uint64_t word
+    memcpy(&word, at, 8)
+    return word
+
+cdef inline uint64_t spread(uint8_t byte) noexcept nogil:
+    """A byte eight times."""
+    return byte * <uint64_t>0x0101010101010101
+
+cdef inline uint64_t equal(uint64_t word, uint64_t pattern) noexcept nogil:
+    """The highest bit of each byte that is the same in both; no carry from one byte to the next."""
+    cdef uint64_t low = 0x7F7F7F7F7F7F7F7F
+    word ^= pattern
+    return ~(((word & low) + low) | word | low)
+
+cdef inline uint64_t same(const uint8_t* at, Py_ssize_t left, uint8_t byte) noexcept nogil:
+    """A bit for each of the next 64 bytes that is the one; nothing beyond those left is read."""
+    cdef uint8_t[64] rest
+    if left >= 64:
+        return same_64(at, byte)
+    memset(rest, byte ^ 1, 64)
+    memcpy(rest, at, left)
+    return same_64(rest, byte)
+
+cdef inline void copy_short(uint8_t* to, const uint8_t* source, Py_ssize_t count, bint has_room) noexcept nogil:
+    """Copies a cell. `has_room`: 16 bytes more may be read and written behind it, which spares a call."""
+    if not has_room or count > 64:
+        memcpy(to, source, count)
+        return
+    memcpy(to, source, 16)
+    cdef Py_ssize_t done = 16
+    while done < count:
+        memcpy(to + done, source + done, 16)
+        done += 16

@@ -1,0 +1,92 @@
+"""Delimited text taken apart by the compiled kernel, against NumPy's marks and against Arrow's reader."""
+
+from __future__ import annotations
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.kernels.compiled.twins import built, by_numpy, hostile
+
+from mangler.formats.delimited.block_reader import BlockReader
+from mangler.formats.delimited.dialect import dialect_of
+from mangler.formats.delimited.parse import Parser
+from mangler.formats.delimited.records import Marks, Spelling, find_marks
+from mangler.language.mistake import Refusal
+from mangler.table.settings import ReadSettings
+
+TEXT = hostile(b'",;\n\r"\'a\xc3\xa9\n')
+DELIMITERS = st.sampled_from([",", ";", ";,", '""', "\t"])
+
+
+def told(marks: Marks, data: np.ndarray) -> tuple:
+    """What the marks say, but for the quotes themselves: inside or not, nothing is asked of them."""
+    elsewhere = np.flatnonzero(data != ord('"'))
+    returns = None if marks.returns is None else marks.returns.tolist()
+    inside = marks.quoted(elsewhere).tolist()
+    return marks.line_feeds.tolist(), returns, inside, marks.broken.tolist(), marks.unclosed
+
+
+@built
+@settings(max_examples=1000)
+@given(TEXT, DELIMITERS)
+def test_marks_are_those_of_numpy(text: bytes, delimiter: str) -> None:
+    data = np.frombuffer(text, np.uint8)
+    spelling = Spelling(delimiter.encode(), ord('"'))
+    found = told(find_marks(data, spelling), data)
+    with by_numpy():
+        assert found == told(find_marks(data, spelling), data)
+
+
+def parsed(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) -> list:
+    """The columns of each block, and what is said of the rows that do not fit; or the refusal."""
+    dialect = dialect_of(ReadSettings(), delimiter, False)
+    parser = Parser(tuple("abcdefgh"[:width]), dialect, (), pad, "extract")
+    chunks = iter([text])
+
+    class Stream:
+        def read(self, _: int) -> bytes:
+            return next(chunks, b"")
+
+    reader = BlockReader(
+        Stream(), b"", dialect.spelling, width == 1, 2, "extract", lambda: 0, lambda: ("", ""), block_size
+    )
+    blocks: list = []
+    try:
+        for block in reader.blocks():
+            got = parser.parse(block)
+            for column in got.batch.columns:
+                column.validate(full=True)
+            columns = [column.to_pylist() for column in got.batch.columns]
+            blocks.append((columns, got.batch.rows.tolist(), list(got.unfit), got.padded, got.short))
+    except Refusal as refusal:
+        blocks.append(str(refusal))
+    return blocks
+
+
+@built
+@settings(max_examples=1500)
+@given(
+    TEXT, st.integers(1, 4), st.sampled_from([",", ";", "\t"]), st.booleans(), st.sampled_from([8, 90, 4096])
+)
+def test_fields_are_those_of_arrow(
+    text: bytes, width: int, delimiter: str, pad: bool, block_size: int
+) -> None:
+    """Whole rows, broken ones, ragged ones, filled up or not; each column is sound for Arrow."""
+    found = parsed(text, width, delimiter, pad, block_size)
+    with by_numpy():
+        assert found == parsed(text, width, delimiter, pad, block_size)
+
+
+@built
+def test_a_record_of_many_fields_is_counted_and_left_out() -> None:
+    text = b"a,b\n" + b"," * 5000 + b"\n" + b"c,d\n" * 3000
+    found = parsed(text, 2, ",", False, 1 << 20)
+    assert found == [
+        (
+            [["a"] + ["c"] * 3000, ["b"] + ["d"] * 3000],
+            [1, *range(3, 3003)],
+            [(2, "5001 fields where the header has 2")],
+            0,
+            0,
+        )
+    ]
