@@ -10,21 +10,23 @@ import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import with_nulls
-from mangler.kernels.text.whole import WholeMatcher, match_whole
+from mangler.kernels.text.whole import whole_words
 
 
 def with_null_words(columns: Sequence[ColumnArray], words: tuple[str, ...]) -> tuple[list[Any], int]:
     """The columns with null where a text is one of the words, and how many such cells there are."""
     if not words:
         return list(columns), 0
-    matcher = WholeMatcher(words)
     out, made = [], 0
     for column in columns:
         if not pa.types.is_string(column.type):
             out.append(column)
             continue
-        found = match_whole(column, matcher).codes >= 0
-        count = int(np.count_nonzero(found))
-        made += count
-        out.append(with_nulls(column, found) if count else column)
+        codes = whole_words(column, words)
+        if codes is None:
+            out.append(column)
+            continue
+        found = codes >= 0
+        made += int(np.count_nonzero(found))
+        out.append(with_nulls(column, found))
     return out, made

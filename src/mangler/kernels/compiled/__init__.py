@@ -28,7 +28,8 @@ def _load(name: str) -> ModuleType | None:
 
 lines = _load("lines")
 records = _load("records")
-MODULES = ("lines", "records")
+spaces = _load("spaces")
+MODULES = ("lines", "records", "spaces")
 
 
 def in_use() -> str:

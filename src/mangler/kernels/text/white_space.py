@@ -12,6 +12,7 @@ import numpy.typing as npt
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS, LINE_BREAKS, ZERO_WIDTH
+from mangler.kernels import compiled
 from mangler.kernels.text.blank_bytes import MAY_CLOSE_BLANK, MAY_OPEN_BLANK
 from mangler.kernels.text.patterns import flags_of, values_recur
 from mangler.kernels.text.text_view import (
@@ -44,6 +45,8 @@ class Cleaned:
 
 def trim(array: TextArray, left: bool = True, right: bool = True) -> Cleaned:
     """White space off the chosen ends. A column with none there is passed on as it is."""
+    if compiled.spaces is not None:
+        return _compiled(array, left, right, False, False)
     cells = view(array)
     if not _suspicious_ends(cells, left, right):
         return Cleaned(array, 0, 0)
@@ -63,6 +66,8 @@ def squeeze(array: TextArray, left: bool, right: bool, lines: bool) -> Cleaned:
     A run that holds a line break becomes one line break, unless `lines` asks for a space there too. Marks of
     no width disappear without leaving anything. A run at an end that is not trimmed stays as it is.
     """
+    if compiled.spaces is not None:
+        return _compiled(array, left, right, True, lines)
     cells = view(array)
     need = _need_of(cells, lines)
     if need == NO_BLANKS:
@@ -72,6 +77,15 @@ def squeeze(array: TextArray, left: bool, right: bool, lines: bool) -> Cleaned:
     if values_recur(array):
         return _squeeze_distinct(array, left, right, lines)
     return _squeeze_runs(array, cells, left, right, lines)
+
+
+def _compiled(array: TextArray, left: bool, right: bool, squeezes: bool, lines: bool) -> Cleaned:
+    assert compiled.spaces is not None
+    found = compiled.spaces.clean(array, left, right, squeezes, lines)
+    if found is None:
+        return Cleaned(array, 0, 0)
+    content, offsets, changed, emptied = found
+    return Cleaned(with_text(array, content, offsets), changed, emptied)
 
 
 def _squeeze_distinct(array: TextArray, left: bool, right: bool, lines: bool) -> Cleaned:

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS, BLANKS
+from mangler.kernels import compiled
 from mangler.kernels.text.blank_bytes import MAY_CLOSE_BLANK, MAY_OPEN_BLANK
 from mangler.kernels.text.patterns import SAMPLE, escape, flags_of, matches, values_recur
 from mangler.kernels.text.text_view import Flags, TextArray, TextView, view
@@ -59,6 +60,15 @@ def match_whole(array: TextArray, matcher: WholeMatcher) -> WholeMatch:
         else:
             codes[where], by_case[where] = _match_each(chosen, matcher)
     return WholeMatch(codes, by_case, _match_without_blanks(array, matcher, codes) & ~by_case)
+
+
+def whole_words(array: TextArray, words: tuple[str, ...]) -> Codes | None:
+    """For each cell which of the words it is, white space around it aside; None where no cell is one."""
+    if compiled.spaces is None:
+        codes = match_whole(array, WholeMatcher(words)).codes
+        return codes if (codes >= 0).any() else None
+    found: Codes | None = compiled.spaces.whole_words(array, [word.encode() for word in words])
+    return found
 
 
 def _match_each(values: TextArray, matcher: WholeMatcher) -> tuple[Codes, Flags]:
