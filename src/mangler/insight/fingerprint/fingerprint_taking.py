@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
+from enum import Enum
 
 import numpy as np
 import pyarrow as pa
@@ -23,6 +24,7 @@ from mangler.insight.fingerprint.typed_look import look_at_typed
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.mark_counts import marks_per_cell
+from mangler.kernels.text.measures import measure
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import TextArray, view
@@ -40,6 +42,12 @@ MOST_COMPARED = 200
 """Columns of a table whose values are compared with each other."""
 FIRST_ROWS = 20_000
 """The rows of an extract that tell whether a column is one of numbers, dates or times."""
+
+
+class _LooksAt(Enum):
+    VALUES = "values"
+    ALL = "all"
+    PARTS = "parts"
 
 
 class FingerprintTaker:
@@ -70,7 +78,7 @@ class FingerprintTaker:
                 _look(
                     part.columns[index],
                     part is parts[0],
-                    taker.only_parts,
+                    taker.looks_at,
                     head if part is parts[0] else None,
                     taker.is_text,
                 )
@@ -115,11 +123,16 @@ class _ColumnTaker:
         self._parts: Parts = {}
         self._lengths: tuple[int, int] | None = None
         self._first, self._rest = Written(), Written()
-        self.only_parts = False
-        """Whether of cells beyond the first rows only parts and lengths are noted: then nothing else is looked at.
+        self._only_parts = False
+        """Whether of cells beyond the first rows only parts and lengths are noted."""
+
+    @property
+    def looks_at(self) -> _LooksAt:
+        """What is looked at beyond the first rows: what is not noted need not be found.
 
         It spares work, and changes nothing: threads may see it early or late.
         """
+        return _LooksAt.PARTS if self._only_parts else _LooksAt.ALL if self._few is None else _LooksAt.VALUES
 
     def note(self, seen: Seen) -> None:
         self._cells += seen.cells
@@ -169,7 +182,7 @@ class _ColumnTaker:
         elif self._first.by_machine:
             self._rest.add(seen.written)
         else:
-            self.only_parts = True
+            self._only_parts = True
 
     @property
     def head(self) -> TextArray | None:
@@ -230,12 +243,12 @@ def _add_up(values: dict[str, int], more: dict[str, int]) -> None:
         values[value] = values.get(value, 0) + cells
 
 
-def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | None, is_text: bool) -> Seen:
+def _look(column: ColumnArray, is_first: bool, looks_at: _LooksAt, head: int | None, is_text: bool) -> Seen:
     """`head` is how many of these rows are among the very first; None where no rows are compared."""
     if not is_text:
         return look_at_typed(column, is_first, head)
-    if only_parts and not is_first:
-        return _look_at_parts(column)
+    if looks_at is not _LooksAt.VALUES and not is_first:
+        return _look_at_each(spelled(column), looks_at is _LooksAt.ALL)
     values, counts, nulls = distinct_in(column)
     bare = trim(values).array
     spaced = int(counts[view(values).lengths != view(bare).lengths].sum())
@@ -260,15 +273,17 @@ def _look(column: ColumnArray, is_first: bool, only_parts: bool, head: int | Non
     return seen
 
 
-def _look_at_parts(column: ColumnArray) -> Seen:
-    written = spelled(column.drop_null() if column.null_count else column)
-    cells = trim(written).array
-    spaced = int(np.count_nonzero(view(written).lengths != view(cells).lengths))
-    blank = view(cells).lengths == 0
-    if blank.any():
-        cells = cells.filter(pa.array(~blank))
-    nulls = len(column) - len(cells)
-    return Seen(False, len(column), nulls, None, _parts(cells, None), _lengths(cells), spaced=spaced)
+def _look_at_each(cells: TextArray, written: bool) -> Seen:
+    """What is counted of cells that are too many to know their values; with `written` also how they are."""
+    found = measure(cells, MARKS, MOST_PARTS)
+    nulls = cells.null_count + found.blank
+    seen = Seen(False, len(cells), nulls, None, found.parts, found.lengths, spaced=found.spaced)
+    if written:
+        bare = trim(cells.drop_null() if cells.null_count else cells).array
+        if found.blank:
+            bare = bare.filter(pa.array(view(bare).lengths > 0))
+        seen.written = _written(bare, np.ones(len(bare), np.int64))
+    return seen
 
 
 def _lengths(values: TextArray) -> tuple[int, int] | None:
@@ -286,8 +301,8 @@ def _seen_of(few: dict[str, int], is_first: bool) -> Seen:
     return Seen(is_first, 0, 0, None, _parts(values, counts), _lengths(values), _written(values, counts))
 
 
-def _parts(values: TextArray, counts: Counts | None) -> Parts:
-    """For each mark that occurs how many cells have so many parts; without counts each value is one cell."""
+def _parts(values: TextArray, counts: Counts) -> Parts:
+    """For each mark that occurs how many cells have so many parts."""
     found: Parts = {}
     cells = view(values)
     for mark in MARKS:
@@ -309,7 +324,8 @@ def _written(values: TextArray, counts: Counts) -> Written:
         forms = date_forms_of(shape)
         written.forms[forms[0] if forms else str(kind_of(shape))] += cells
     if written.forms[ShapeKind.NUMBER]:
-        is_plain = matches(values, PLAIN)
+        # A shape has the digits of its texts, each as a 9.
+        is_plain = matches(encoded.dictionary, PLAIN)[np.asarray(encoded.indices)]
         if is_plain.any():
             numbers, each_plain = pc.cast(values.filter(pa.array(is_plain)), pa.float64()), counts[is_plain]
             least_and_most = pc.min_max(numbers).as_py()

@@ -27,9 +27,10 @@ def _load(name: str) -> ModuleType | None:
 
 
 lines = _load("lines")
+looks = _load("looks")
 records = _load("records")
 spaces = _load("spaces")
-MODULES = ("lines", "records", "spaces")
+MODULES = ("lines", "looks", "records", "spaces")
 
 
 def in_use() -> str:

@@ -54,7 +54,7 @@ cdef inline Py_ssize_t wide_at(const uint8_t* at, Py_ssize_t size, Py_ssize_t le
     return 0
 
 
-cdef inline void trim_cell(const uint8_t* text, Py_ssize_t* start, Py_ssize_t* end, bint left, bint right) noexcept nogil:
+cdef void trim_cell(const uint8_t* text, Py_ssize_t* start, Py_ssize_t* end, bint left, bint right) noexcept nogil:
     cdef Py_ssize_t size
     cdef uint8_t kind
     while left and start[0] < end[0]:

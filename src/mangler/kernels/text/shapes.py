@@ -10,7 +10,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.text.text_view import Bytes, Flags, Offsets, TextArray, build, view
+from mangler.kernels import compiled
+from mangler.kernels.text.text_view import Bytes, Flags, Offsets, TextArray, build, view, with_text
 
 LONGEST = 48
 """Bytes of a text that has a shape; a longer one is prose, and has the empty shape."""
@@ -39,6 +40,8 @@ _TABLE = _table()
 
 def shapes(array: TextArray) -> TextArray:
     """The shape of each text, empty for long ones; a sign beyond ASCII is a $. Nulls stay."""
+    if compiled.looks is not None:
+        return with_text(array, *compiled.looks.shapes(array, _TABLE, LONGEST, LETTER, REST))
     cells = view(array)
     long = cells.lengths > LONGEST
     if long.any():

@@ -1,0 +1,41 @@
+"""Shapes and measures of cells, against the NumPy kernels."""
+
+from __future__ import annotations
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.kernels.arrays import CELLS, layouts
+from tests.kernels.compiled.twins import built, by_numpy
+
+from mangler.kernels.text.measures import measure
+from mangler.kernels.text.shapes import shapes
+
+LOOKED_AT = st.lists(
+    st.one_of(
+        CELLS,
+        st.text(st.sampled_from(";,|/a9é°€- "), max_size=9),
+        st.sampled_from(["x" * 48, "9" * 49, ";" * 9]),
+    ),
+    max_size=25,
+)
+
+
+@built
+@settings(max_examples=500)
+@given(LOOKED_AT)
+def test_shapes_are_those_of_numpy(cells: list[str | None]) -> None:
+    for column in layouts(cells):
+        found = shapes(column)
+        found.validate(full=True)
+        with by_numpy():
+            assert found.to_pylist() == shapes(column).to_pylist()
+
+
+@built
+@settings(max_examples=500)
+@given(LOOKED_AT, st.integers(2, 8))
+def test_measures_are_those_of_numpy(cells: list[str | None], most: int) -> None:
+    for column in layouts(cells):
+        found = measure(column, (";", ",", "|", "/"), most)
+        with by_numpy():
+            assert found == measure(column, (";", ",", "|", "/"), most)
