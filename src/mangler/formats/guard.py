@@ -14,8 +14,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.openings import opened_by
 from mangler.kernels.text.patterns import flags_of, matches
-from mangler.kernels.text.text_view import Flags, view
+from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.format_values import format_values
 from mangler.table.batch import Batch
 
@@ -28,23 +29,16 @@ STARTS_SIGNED = r"^'*[+-]."
 NUMBER = r"^'*[+-][.,]?[0-9][0-9.,]*(?:[eE][+-]?[0-9]+)? ?%?$"
 """With its sign, and behind marks. `-5`, `+1,200.50` and `-1e9` are numbers; `-` alone is nothing."""
 _IS_RISKY = np.zeros(256, np.bool_)
-_IS_RISKY[list(RISKY_BYTES + GUARD.encode())] = True
+_IS_RISKY[list(RISKY_BYTES)] = True
+_IS_RISKY_OR_GUARDED = _IS_RISKY.copy()
+_IS_RISKY_OR_GUARDED[ord(GUARD)] = True
 
 
 def formulas_in(array: ColumnArray, guarded_too: bool = False) -> Flags | None:
     """Which texts would run as formulas, with `guarded_too` also those behind a mark; None where there is none."""
     if not pa.types.is_string(array.type) or not len(array):
         return None
-    cells = view(array)
-    filled = cells.lengths > 0
-    first = np.zeros(len(array), np.uint8)
-    first[filled] = cells.data[cells.starts[filled]] if filled.any() else 0
-    may = _IS_RISKY[first]
-    if cells.valid is not None:
-        may &= cells.valid
-    if not guarded_too:
-        may &= first != ord(GUARD)
-    where = np.flatnonzero(may)
+    where = opened_by(array, _IS_RISKY_OR_GUARDED if guarded_too else _IS_RISKY)
     if not len(where):
         return None
     flags = np.zeros(len(array), np.bool_)

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
+import numpy as np
+import pyarrow as pa
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.kernels.arrays import CELLS, layouts
 from tests.kernels.compiled.twins import built, by_numpy
 
-from mangler.kernels.text.measures import measure
+from mangler.kernels.text.measures import Measures, measure
+from mangler.kernels.text.openings import opened_by
 from mangler.kernels.text.shapes import shapes
 
 LOOKED_AT = st.lists(
@@ -39,3 +44,22 @@ def test_measures_are_those_of_numpy(cells: list[str | None], most: int) -> None
         found = measure(column, (";", ",", "|", "/"), most)
         with by_numpy():
             assert found == measure(column, (";", ",", "|", "/"), most)
+
+
+@built
+@settings(max_examples=300)
+@given(LOOKED_AT, st.binary(min_size=1, max_size=4))
+def test_cells_opened_by_a_byte_are_those_of_numpy(cells: list[str | None], bytes_meant: bytes) -> None:
+    table = np.zeros(256, np.bool_)
+    table[[*bytes_meant, ord(";")]] = True
+    for column in layouts(cells):
+        found = opened_by(column, table)
+        with by_numpy():
+            assert found.tolist() == opened_by(column, table).tolist()
+
+
+@built
+def test_more_marks_than_a_counter_holds() -> None:
+    """Marks of long cells are counted in stretches."""
+    column = pa.array([";" * 9000 + "é" * 5000, "a"])
+    assert measure(column, (";", ","), 20_000) == Measures((1, 14_000), 0, 0, {";": Counter({9001: 1})})

@@ -282,7 +282,7 @@ def _look_at_each(cells: TextArray, written: bool) -> Seen:
         bare = trim(cells.drop_null() if cells.null_count else cells).array
         if found.blank:
             bare = bare.filter(pa.array(view(bare).lengths > 0))
-        seen.written = _written(bare, np.ones(len(bare), np.int64))
+        seen.written = _written(bare, None)
     return seen
 
 
@@ -313,8 +313,8 @@ def _parts(values: TextArray, counts: Counts) -> Parts:
     return found
 
 
-def _written(values: TextArray, counts: Counts) -> Written:
-    """Kinds of shapes, and forms of dates, with their cells."""
+def _written(values: TextArray, counts: Counts | None) -> Written:
+    """Kinds of shapes, and forms of dates, with their cells; without counts each value is one cell."""
     written = Written()
     if not len(values):
         return written
@@ -327,7 +327,8 @@ def _written(values: TextArray, counts: Counts) -> Written:
         # A shape has the digits of its texts, each as a 9.
         is_plain = matches(encoded.dictionary, PLAIN)[np.asarray(encoded.indices)]
         if is_plain.any():
-            numbers, each_plain = pc.cast(values.filter(pa.array(is_plain)), pa.float64()), counts[is_plain]
+            numbers = pc.cast(values.filter(pa.array(is_plain)), pa.float64())
+            each_plain = np.ones(len(numbers), np.int64) if counts is None else counts[is_plain]
             least_and_most = pc.min_max(numbers).as_py()
             written.least, written.most = least_and_most["min"], least_and_most["max"]
             written.thousandths = thousandths(numbers, each_plain)

@@ -1,7 +1,7 @@
 # cython: language_level=3
 """What cells look like, counted for a fingerprint: their shapes, lengths and parts."""
 
-from libc.stdint cimport int32_t, int64_t, uint8_t
+from libc.stdint cimport int32_t, int64_t, uint8_t, uint64_t
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
 from mangler.kernels.compiled.spaces cimport trim_cell
@@ -42,19 +42,20 @@ def measure(object array, bytes marks, Py_ssize_t most):
     import numpy as np
 
     cdef Cells cells
-    cdef Py_ssize_t count = len(array), row, at, start, end, blank = 0, spaced = 0, shortest = -1, longest = -1
+    cdef Py_ssize_t count = len(array), row, at, start, end, stop, size, blank = 0, spaced = 0, shortest = -1, longest = -1
     cdef int mark, known = len(marks)
-    cdef uint8_t[256] kinds
-    cdef Py_ssize_t[8] met
+    cdef uint64_t[256] adds  # twelve bits for each mark, and above them for the further bytes of characters
+    cdef uint64_t met
+    cdef Py_ssize_t[5] times
     held = held_cells(array, &cells)
-    if known > 6:
-        raise ValueError("six marks at most")
+    if known > 4:
+        raise ValueError("four marks at most")
     parts_found = np.zeros((known, most + 1), np.int64)
     cdef int64_t[:, ::1] parts = parts_found
     for mark in range(256):
-        kinds[mark] = 7 if 0x80 <= mark < 0xC0 else 0  # the further bytes of characters
+        adds[mark] = <uint64_t>1 << 48 if 0x80 <= mark < 0xC0 else 0
     for mark in range(known):
-        kinds[<uint8_t>marks[mark]] = mark + 1
+        adds[<uint8_t>marks[mark]] = <uint64_t>1 << (12 * mark)
     with nogil:
         for row in range(count):
             if is_null(&cells, row):
@@ -65,13 +66,41 @@ def measure(object array, bytes marks, Py_ssize_t most):
             if start == end:
                 blank += 1
                 continue
-            for mark in range(8):
-                met[mark] = 0
-            for at in range(start, end):
-                met[kinds[cells.data[at]]] += 1
-            end -= start + met[7]
-            shortest = end if shortest < 0 or end < shortest else shortest
-            longest = end if end > longest else longest
+            size, at, met = end - start, start, 0
+            for mark in range(5):
+                times[mark] = 0
+            while at < end:
+                stop = min(end, at + 4095)  # so many fit into twelve bits
+                while at < stop:
+                    met += adds[cells.data[at]]
+                    at += 1
+                if met:
+                    for mark in range(5):
+                        times[mark] += (met >> (12 * mark)) & 0xFFF
+                    met = 0
+            size -= times[4]
+            shortest = size if shortest < 0 or size < shortest else shortest
+            longest = size if size > longest else longest
             for mark in range(known):
-                parts[mark, min(met[mark + 1] + 1, most)] += 1
+                if times[mark]:
+                    parts[mark, min(times[mark] + 1, most)] += 1
     return shortest, longest, spaced, blank, parts_found
+
+
+def opened_by(object array, const uint8_t[::1] table):
+    """The cells, by number, whose first byte is one that the table flags; nulls and empty cells are not among them."""
+    import numpy as np
+
+    cdef Cells cells
+    cdef Py_ssize_t count = len(array), row, found = 0
+    held = held_cells(array, &cells)
+    rows_found = np.empty(count, np.intp)
+    cdef Py_ssize_t[::1] rows = rows_found
+    with nogil:
+        for row in range(count):
+            if cells.offsets[row + 1] > cells.offsets[row] and table[cells.data[cells.offsets[row]]] and not is_null(
+                &cells, row
+            ):
+                rows[found] = row
+                found += 1
+    return rows_found[:found]
