@@ -26,11 +26,12 @@ def _load(name: str) -> ModuleType | None:
         return None
 
 
+forms = _load("forms")
 lines = _load("lines")
 looks = _load("looks")
 records = _load("records")
 spaces = _load("spaces")
-MODULES = ("lines", "looks", "records", "spaces")
+MODULES = ("forms", "lines", "looks", "records", "spaces")
 
 
 def in_use() -> str:

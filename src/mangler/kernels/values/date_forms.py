@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS
+from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import escape, flags_of
 from mangler.kernels.text.text_view import Flags, TextArray, view
@@ -48,6 +49,10 @@ SERIAL_ZERO = -25_569
 """1899-12-30, in days since 1970-01-01."""
 MIDDLE_YEAR = 69
 """Two-digit years from here on are of the last century, as POSIX has it."""
+
+
+LEFT, READ = 0, 1
+"""What the compiled kernel says of a cell: left to others, or read."""
 
 
 @dataclass(frozen=True)
@@ -101,8 +106,10 @@ def read_form(
 
     Texts with all their digits are read at fixed places, a column of digits at a time; others by pattern.
     """
-    texts = trim(array).array
     fixed = _fixed_places(form)
+    if compiled.forms is not None and fixed is not None:
+        return _compiled(array, form, century, names)
+    texts = trim(array).array
     if fixed is None or len(texts) == 0:
         return _by_pattern(texts, form, century, names)
     rows, digits = _of_full_length(texts, fixed)
@@ -119,6 +126,17 @@ def read_form(
     others[rows] = False
     if others.any():
         rest = _by_pattern(texts.filter(pa.array(others)), form, century, names)
+        values[others], fits[others] = rest.values, rest.fits
+    return Moments(values, fits)
+
+
+def _compiled(array: TextArray, form: str, century: int | None, names: DateNames | None) -> Moments:
+    """Texts with all their digits by the compiled kernel, others by pattern."""
+    assert compiled.forms is not None
+    values, states = compiled.forms.moments(array, form.encode(), _first_year(century))
+    fits, others = states == READ, states == LEFT
+    if others.any():
+        rest = _by_pattern(trim(array.filter(pa.array(others))).array, form, century, names)
         values[others], fits[others] = rest.values, rest.fits
     return Moments(values, fits)
 
@@ -221,6 +239,11 @@ def _moments(
     return Moments(values, fits)
 
 
+def _first_year(century: int | None) -> int:
+    """Of the hundred years in which years of two digits lie."""
+    return 1900 + MIDDLE_YEAR if century is None else century
+
+
 def _days(
     names: set[str],
     number: Any,
@@ -229,7 +252,7 @@ def _days(
     century: int | None,
     spellings: DateNames | None,
 ) -> tuple[Integers, Flags]:
-    first_year = 1900 + MIDDLE_YEAR if century is None else century
+    first_year = _first_year(century)
     year = number("Y") if "Y" in names else first_year + (number("y") - first_year) % 100
     if "j" in names:
         first, exists = days_since_epoch(year, np.ones_like(year), np.ones_like(year))

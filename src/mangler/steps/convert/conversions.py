@@ -17,14 +17,15 @@ from mangler.expressions.reasons import ByCell, ByDistinct
 from mangler.expressions.value import PLACED_PRECISION, Failure, failing
 from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.patterns import matches, values_recur
-from mangler.kernels.text.text_view import Flags
+from mangler.kernels.text.text_view import Flags, Positions
 from mangler.kernels.text.white_space import trim
 from mangler.kernels.text.whole import WholeMatcher, match_whole
-from mangler.kernels.values.convert import cast_exactly
+from mangler.kernels.values.convert import DECIMAL, cast_exactly
 from mangler.kernels.values.date_forms import Moments, read_form, read_serial
 from mangler.kernels.values.date_names import DateNames
 from mangler.kernels.values.number_forms import NumberForm, plain_numbers
 from mangler.kernels.values.plain import plain
+from mangler.kernels.values.short_numbers import read_short_numbers
 from mangler.kernels.values.zones import in_zone, without_offsets
 from mangler.steps.shared.matching import without_outer_blanks
 from mangler.table.schema import Column, ValueType
@@ -68,10 +69,15 @@ class Done:
 Converter: TypeAlias = Callable[[Any], Done]
 
 
+def stored_type_of_places(places: int) -> ArrowType:
+    """Of a decimal whose places are said."""
+    return pa.decimal128(PLACED_PRECISION, places)
+
+
 def stored_type(column: Column, wanted: Conversion) -> ArrowType:
     """The type in which a column is written once it is converted; None for the usual one."""
     if wanted.places is not None:
-        return pa.decimal128(PLACED_PRECISION, wanted.places)
+        return stored_type_of_places(wanted.places)
     if wanted.zone:
         zoned = (
             column.type is ValueType.TIMESTAMP and column.stored is not None and column.stored.tz is not None
@@ -84,7 +90,9 @@ def conversion_of(source: ValueType, wanted: Conversion) -> Converter | None:
     """How a column of this type is converted; None where there is no way."""
     kind = wanted.kind
     if source is ValueType.TEXT and kind is not ValueType.TEXT:
-        return _each_value_once(lambda array: _with_places(_from_text(array, wanted), wanted))
+        return _short_numbers_first(
+            _each_value_once(lambda array: _with_places(_from_text(array, wanted), wanted)), wanted
+        )
     if wanted.zone and source is ValueType.TIMESTAMP:
 
         def move(array: ColumnArray) -> Done:
@@ -182,7 +190,7 @@ def _with_places(done: Done, wanted: Conversion) -> Done:
     """A decimal of stated places; a value with more of them fails."""
     if wanted.places is None:
         return done
-    target = pa.decimal128(PLACED_PRECISION, wanted.places)
+    target = stored_type_of_places(wanted.places)
     exact = cast_exactly(done.array, target)
     array = done.array
     more = failing(
@@ -202,14 +210,46 @@ def _each_value_once(work: Converter) -> Converter:
         codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
         done = work(encoded.dictionary)
 
-        def spread(flags: Flags) -> Flags:
-            out: Flags = np.append(flags, False)[codes]
-            return out
-
-        failures = tuple(
-            Failure(spread(failure.flags), ByDistinct(failure.reason, codes)) for failure in done.failures
-        )
-        zeros = None if done.leading_zeros is None else spread(done.leading_zeros)
+        failures, zeros = _spread(done, codes)
         return Done(done.array.take(encoded.indices), failures, zeros)
 
     return convert
+
+
+def _short_numbers_first(work: Converter, wanted: Conversion) -> Converter:
+    """Numbers of few digits are read in one pass; only what is written otherwise needs the other kernels."""
+    if wanted.kind not in (ValueType.INTEGER, ValueType.DECIMAL):
+        return work
+    form = NumberForm(wanted.point, wanted.grouping, wanted.units, wanted.negatives)
+    whole = wanted.kind is ValueType.INTEGER
+    kind = pa.int64() if whole else DECIMAL if wanted.places is None else stored_type_of_places(wanted.places)
+
+    def convert(array: ColumnArray) -> Done:
+        read = read_short_numbers(array, form, kind)
+        if read is None:
+            return work(array)
+        if not len(read.left):
+            return Done(read.array, (), read.leading_zeros)
+        done = work(array.take(pa.array(read.left)))
+        codes = np.full(len(array), len(read.left))
+        codes[read.left] = np.arange(len(read.left))
+        failures, zeros = _spread(done, codes)
+        mask = np.zeros(len(array), np.bool_)
+        mask[read.left] = True
+        together = pc.replace_with_mask(read.array, pa.array(mask), done.array)
+        return Done(together, failures, read.leading_zeros if zeros is None else read.leading_zeros | zeros)
+
+    return convert
+
+
+def _spread(done: Done, codes: Positions) -> tuple[tuple[Failure, ...], Flags | None]:
+    """What is known of some values, for the cells that have them: a cell has the value of its code, or none."""
+
+    def spread(flags: Flags) -> Flags:
+        out: Flags = np.append(flags, False)[codes]
+        return out
+
+    failures = tuple(
+        Failure(spread(failure.flags), ByDistinct(failure.reason, codes)) for failure in done.failures
+    )
+    return failures, None if done.leading_zeros is None else spread(done.leading_zeros)
