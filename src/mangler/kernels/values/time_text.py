@@ -2,18 +2,33 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import TextArray
 
+PER_SECOND = {"s": 1, "ms": 1_000, "us": 1_000_000, "ns": 1_000_000_000}
+
 
 def format_times(array: ColumnArray) -> TextArray:
     """A column of timestamps or of times of day as text; nulls stay null. A zone gives each its offset."""
-    spelled = pc.replace_substring(pc.cast(array, pa.string()), " ", "T")
-    in_a_zone = pa.types.is_timestamp(array.type) and array.type.tz is not None
-    return _with_offset(spelled) if in_a_zone else _without_empty_fraction(spelled)
+    whole = _whole_seconds(array)
+    spelled = pc.replace_substring(pc.cast(array if whole is None else whole, pa.string()), " ", "T")
+    if pa.types.is_timestamp(array.type) and array.type.tz is not None:
+        return _with_offset(spelled)
+    return spelled if whole is not None else _without_empty_fraction(spelled)
+
+
+def _whole_seconds(array: ColumnArray) -> ColumnArray | None:
+    """The column in seconds, which Arrow spells without a fraction; None where a value is none of whole seconds."""
+    kind = array.type
+    numbers = np.asarray(pc.fill_null(array.cast(pa.int32() if kind.bit_width == 32 else pa.int64()), 0))
+    if (numbers % PER_SECOND[kind.unit]).any():
+        return None
+    seconds = pa.timestamp("s", kind.tz) if pa.types.is_timestamp(kind) else pa.time32("s")
+    return pc.cast(array, seconds)
 
 
 def _with_offset(array: TextArray) -> TextArray:
