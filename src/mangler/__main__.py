@@ -18,6 +18,7 @@ def main() -> None:
         streams.finish()
     except KeyboardInterrupt:  # a second one, while the first was answered
         code = 130
+    gc.freeze()  # at its end Python would look once more for circles in all that is there
     sys.exit(code)
 
 

@@ -1,7 +1,6 @@
 # cython: language_level=3
 """Delimited text taken apart: where records end, and their fields straight into the buffers of text columns."""
 
-cimport cython
 from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
 from libc.stdlib cimport free, malloc, realloc
 from libc.string cimport memchr, memcmp, memcpy
@@ -14,6 +13,7 @@ cdef enum:
     QUOTED = 0x80000000
     DOUBLED = 0x40000000
     PLACE = 0x3FFFFFFF
+    NEAR = 0x20000  # bytes that are in a processor's cache
 
 LARGEST = PLACE
 """Bytes that `split` takes: places and two flags share 32 bits."""
@@ -183,10 +183,7 @@ def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t 
             else:
                 break
             record += 1
-        columns = [
-            gathered_column(text, size, tape.fields + 2 * column, kept, width, quote, sizes[column])
-            for column in range(width)
-        ]
+        columns = gathered(text, size, tape.fields, kept, width, quote, sizes)
     finally:
         free(tape.fields)
         free(sizes)
@@ -254,6 +251,7 @@ cdef Py_ssize_t read_record(
     cdef Py_ssize_t at = position[0], start, end, count = 0
     cdef uint32_t flags
     cdef const uint8_t* found
+    cdef Ends near = ends[0]  # a copy of its own stays in registers
     is_broken[0] = False
     while True:
         start, flags = at, 0
@@ -272,13 +270,13 @@ cdef Py_ssize_t read_record(
                     continue
                 at = end + 1
                 break
-            if not ends_field(text, size, at, &ends.delimiter, 1):
+            if not ends_field(text, size, at, &near.delimiter, 1):
                 is_broken[0] = True
-                at = field_end(text, size, at, ends)
+                at = field_end(text, size, at, &near)
             elif at < size and text[at] == RETURN:
                 at += 1
         else:
-            at = end = field_end(text, size, at, ends)
+            at = end = field_end(text, size, at, &near)
             if (at == size or text[at] == LINE_FEED) and end > start and text[end - 1] == RETURN:
                 end -= 1
         if count < width:
@@ -286,44 +284,78 @@ cdef Py_ssize_t read_record(
             fields[2 * count + 1] = <uint32_t>end
         count += 1
         if at >= size or text[at] == LINE_FEED:
-            position[0] = at + 1
+            position[0], ends[0] = at + 1, near
             return count
         at += 1
 
 
-cdef tuple gathered_column(
+cdef struct Column:
+    uint8_t* content
+    int32_t* offsets
+    uint8_t* valid  # bits
+    Py_ssize_t to  # bytes that are written
+    Py_ssize_t nulls
+
+
+cdef list gathered(
     const uint8_t* text, Py_ssize_t size, const uint32_t* fields, Py_ssize_t rows, Py_ssize_t width, uint8_t quote,
-    Py_ssize_t room,
+    const Py_ssize_t* sizes,
 ):
+    """The columns. Some rows at a time go to all of them, so that their bytes are still near."""
     import numpy as np
 
-    content_found, offsets_found = np.empty(room + 16, np.uint8), np.empty(rows + 1, np.int32)
-    valid_found = np.zeros((rows + 7) // 8, np.uint8)
-    cdef uint8_t[::1] content = content_found, valid = valid_found
-    cdef int32_t[::1] offsets = offsets_found
-    cdef Py_ssize_t row, start, end, to = 0, nulls = 0
+    cdef uint8_t[::1] content, valid
+    cdef int32_t[::1] offsets
+    cdef Py_ssize_t index, first = 0, at_once = max(1, rows * NEAR // max(1, size) // 8) * 8
+    cdef Column* columns = <Column*>malloc(width * sizeof(Column))
+    if columns == NULL:
+        raise MemoryError
+    try:
+        found = []
+        for index in range(width):
+            content, offsets = np.empty(sizes[index] + 16, np.uint8), np.zeros(rows + 1, np.int32)
+            valid = np.zeros(rows // 8 + 1, np.uint8)
+            found.append((content.base, offsets.base, valid.base))
+            columns[index] = Column(&content[0], &offsets[0], &valid[0], 0, 0)
+        with nogil:
+            while first < rows:
+                for index in range(width):
+                    gather(text, size, fields + 2 * index, width, quote, first, min(rows, first + at_once),
+                           &columns[index])
+                first += at_once
+        return [
+            (found[index][0][: columns[index].to], found[index][1], found[index][2] if columns[index].nulls else None,
+             columns[index].nulls)
+            for index in range(width)
+        ]
+    finally:
+        free(columns)
+
+
+cdef void gather(
+    const uint8_t* text, Py_ssize_t size, const uint32_t* fields, Py_ssize_t width, uint8_t quote,
+    Py_ssize_t first, Py_ssize_t last, Column* column,
+) noexcept nogil:
+    """Some rows of a column; the first of them is a multiple of eight."""
+    cdef Py_ssize_t row, start, end, to = column.to
     cdef uint32_t place
     cdef uint8_t bits = 0
-    with nogil:
-        offsets[0] = 0
-        for row in range(rows):
-            place, end = fields[2 * row * width], fields[2 * row * width + 1]
-            start = place & PLACE
-            if place & DOUBLED:
-                to += without_doubled(&content[to], text + start, end - start, quote)
-            else:
-                copy_short(&content[to], text + start, end - start, end + 16 <= size)
-                to += end - start
-            offsets[row + 1] = <int32_t>to
-            if end > start or place & QUOTED:
-                bits |= 1 << (row & 7)
-            else:
-                nulls += 1
-            if row & 7 == 7:
-                valid[row >> 3], bits = bits, 0
-        if rows & 7:
-            valid[rows >> 3] = bits
-    return content_found[:to], offsets_found, valid_found if nulls else None, nulls
+    for row in range(first, last):
+        place, end = fields[2 * row * width], fields[2 * row * width + 1]
+        start = place & PLACE
+        if place & DOUBLED:
+            to += without_doubled(column.content + to, text + start, end - start, quote)
+        else:
+            copy_short(column.content + to, text + start, end - start, end + 16 <= size)
+            to += end - start
+        column.offsets[row + 1] = <int32_t>to
+        if end > start or place & QUOTED:
+            bits |= 1 << (row & 7)
+        else:
+            column.nulls += 1
+        if row & 7 == 7 or row == last - 1:
+            column.valid[row >> 3], bits = bits, 0
+    column.to = to
 
 
 cdef Py_ssize_t without_doubled(uint8_t* to, const uint8_t* cell, Py_ssize_t count, uint8_t quote) noexcept nogil:
