@@ -42,6 +42,15 @@ def test_one_row_of_each_key(rows: list[tuple[Any, Any]], last: bool, width: int
     assert found.tolist() == sorted(chosen.values())
 
 
+@given(st.lists(st.integers(0, 30), min_size=1, max_size=60))
+def test_numbers_get_the_same_places_by_a_table_and_by_hashes(numbers: list[int]) -> None:
+    """A table is used where it is not much larger than the rows are many."""
+    codes = np.array(numbers)
+    by_table, count = keys._dense(codes, 4 * len(codes) if 4 * len(codes) > 30 else 31)
+    by_hashes, as_many = keys._dense(codes, 1 << 40)
+    assert (by_table.tolist(), count) == (by_hashes.tolist(), as_many)
+
+
 def test_one_row_of_each_of_many_columns() -> None:
     rng = np.random.default_rng(6)
     columns = [pa.array(rng.integers(0, 4000, 5000)) for _ in range(8)]  # too wide for one number

@@ -47,9 +47,9 @@ def keys_of(columns: Sequence[ColumnArray], count: int) -> Keys:
     """The keys of some columns; without any all rows have the same."""
     if not columns or not count:
         return Keys(np.zeros(count, np.int64), np.zeros(min(count, 1), np.int64))
-    codes, _ = _packed(columns)
+    codes, size = _packed(columns)
     if len(columns) > 1:
-        codes, _ = _dense(codes)
+        codes, _ = _dense(codes, size)
     highest = np.maximum.accumulate(codes)
     first = np.flatnonzero(np.append(True, highest[1:] > highest[:-1]))
     return Keys(codes, first)
@@ -84,13 +84,24 @@ def _packed(columns: Sequence[ColumnArray]) -> tuple[Codes, int]:
     for column in columns[1:]:
         codes, more = codes_of(column)
         if size > LARGEST // max(more, 1):
-            packed, size = _dense(packed)
+            packed, size = _dense(packed, size)
         packed = packed * more + codes
         size *= more
     return packed, size
 
 
-def _dense(numbers: Codes) -> tuple[Codes, int]:
+def _dense(numbers: Codes, size: int) -> tuple[Codes, int]:
+    """Numbers below a size as ones in order of first appearance, without gaps, and how many there are."""
+    if size <= 4 * len(numbers):
+        # The last that is written to a place stays: from the back, the first row of each number.
+        first = np.full(size, len(numbers))
+        first[numbers[::-1]] = np.arange(len(numbers) - 1, -1, -1)
+        order = np.argsort(first, kind="stable")
+        count = int(np.count_nonzero(first < len(numbers)))
+        place = np.empty(size, np.int64)
+        place[order] = np.arange(size)
+        dense: Codes = place[numbers]
+        return dense, count
     encoded = pa.array(numbers).dictionary_encode()
     return np.asarray(encoded.indices).astype(np.int64), len(encoded.dictionary)
 
