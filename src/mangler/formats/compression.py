@@ -8,9 +8,9 @@ import io
 import lzma
 import zlib
 from collections.abc import Callable
-from hashlib import blake2b
 from typing import Any, Protocol, cast
 
+from mangler.kernels.content_digest import ContentDigest
 from mangler.language.mistake import file_trouble
 
 MAGIC = {b"\x1f\x8b": "gzip", b"BZh": "bzip2", b"\xfd7zXZ\x00": "xz", b"\x28\xb5\x2f\xfd": "zstd"}
@@ -35,7 +35,7 @@ class CountedStream:
         self.position = 0
         self.ended = False
         """Whether the stream was read to its end."""
-        self._digest = blake2b(digest_size=16) if digests else None
+        self._digest = ContentDigest() if digests else None
 
     def digest(self) -> str | None:
         """That of all bytes; None where it was not asked for, or not all were read."""

@@ -14,6 +14,7 @@ from mangler.file_names import readable
 from mangler.formats.contract import PendingOutput
 from mangler.formats.location import PART_MARK, split_address
 from mangler.history.store import LAST, CannotBeWrittenError, History, State
+from mangler.kernels.content_digest import MARK, ContentDigest
 from mangler.language.mistake import Refusal
 
 ENDINGS_OF_OLD = (".csv", ".tsv", ".txt", ".csv.gz", ".tsv.gz")
@@ -116,10 +117,11 @@ class RecipeHistory:
         if extract == "-":
             return None
         try:
-            digest = digest_of_extract(extract)
+            past = self.history.delivery_of(self.recipe, digest_of_extract(extract))
+            if past is None and self.history.has_older_digests(self.recipe, MARK):
+                past = self.history.delivery_of(self.recipe, _older_digest_of(extract))
         except OSError:
             return None  # the run says what is wrong with it
-        past = self.history.delivery_of(self.recipe, digest)
         if past is None:
             return None
         message = f"run {past.number} of {past.started[:10]} delivered the same content"
@@ -131,9 +133,18 @@ class RecipeHistory:
 
 def digest_of_extract(path: str) -> str:
     """The digest of a file's content, the same that a run gives it."""
-    digest = blake2b(digest_size=16)
+    return _digest(path, ContentDigest())
+
+
+def _older_digest_of(path: str) -> str:
+    """The digest that runs of versions before `ContentDigest` noted."""
+    return _digest(path, blake2b(digest_size=16))
+
+
+def _digest(path: str, digest: Any) -> str:
     name, part = split_address(path)
     with Path(name).open("rb") as file:
         while piece := file.read(PIECE):
             digest.update(piece)
-    return f"{digest.hexdigest()}{PART_MARK}{part}" if part else digest.hexdigest()
+    found: str = digest.hexdigest()
+    return f"{found}{PART_MARK}{part}" if part else found

@@ -228,6 +228,13 @@ class History:
         )
         return found[0] if found else None
 
+    def has_older_digests(self, recipe: str, mark: str) -> bool:
+        """Whether a digest of an extract of this recipe is without the mark that digests have now.
+
+        Those are hexadecimal, and so before the mark in the order of the index.
+        """
+        return bool(self._select("WHERE recipe = ? AND extract_digest < ? LIMIT 1", (recipe, mark)))
+
     def fingerprints(self, recipe: str, series: str, most: int = LAST) -> list[dict[str, Any]]:
         """Those of the last extracts of a series that a recipe delivered, each content once, the latest first."""
         query = (

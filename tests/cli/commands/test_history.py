@@ -2,6 +2,8 @@ from __future__ import annotations
 
 import json
 import sqlite3
+from contextlib import closing
+from hashlib import blake2b
 from pathlib import Path
 
 import pytest
@@ -94,6 +96,22 @@ def test_only_what_is_new_by_content_is_delivered(work: Path) -> None:
     answer = json.loads(mangler(*words, "--json", cwd=work).stdout)
     assert [one["delivered_before"] for one in answer["extracts"]] == [4, 3, 1]
     assert [one["delivered"] for one in answer["extracts"]] == [False] * 3
+
+
+def test_what_an_older_version_delivered_is_known_by_its_content(work: Path) -> None:
+    """Its history holds digests of another kind, without a mark."""
+    words = ("run", "r.mangler", "in", "--to", "out/", "--only-new")
+    assert mangler(*words, cwd=work).returncode == 0
+    with closing(sqlite3.connect(work / ".mangler" / "history.db")) as history, history:
+        for (name,) in history.execute("SELECT extract FROM run").fetchall():
+            older = blake2b((work / name).read_bytes(), digest_size=16).hexdigest()
+            history.execute("UPDATE run SET extract_digest = ? WHERE extract = ?", (older, name))
+    (work / "in" / "a.csv").rename(work / "in" / "renamed.csv")
+    (work / "in" / "b.csv").write_text("kiln,cone\nchanged,06\n")
+    text = said(mangler(*words, cwd=work))
+    assert "skipped        in/renamed.csv: run 1 of" in text
+    assert "3 extracts: 1 delivered into out/, 2 skipped" in text
+    assert "3 skipped" in said(mangler(*words, cwd=work))
 
 
 @pytest.mark.parametrize("more", [("--rehearse",), ("--rows", "1", "--to", "out/")])

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.kernels.arrays import layouts
 
-from mangler.kernels.keys.keys import folded, hashes, keys_of, one_of_each
+from mangler.kernels.keys.keys import _dense, folded, hashes, keys_of, one_of_each
 from mangler.kernels.keys.order import SortKey, classes, sort_order
 
 TEXT = st.none() | st.text(st.sampled_from("aAbé "), max_size=3)
@@ -42,12 +42,12 @@ def test_one_row_of_each_key(rows: list[tuple[Any, Any]], last: bool, width: int
     assert found.tolist() == sorted(chosen.values())
 
 
-@given(st.lists(st.integers(0, 30), min_size=1, max_size=60))
+@given(st.lists(st.integers(0, 30), min_size=8, max_size=60))
 def test_numbers_get_the_same_places_by_a_table_and_by_hashes(numbers: list[int]) -> None:
     """A table is used where it is not much larger than the rows are many."""
     codes = np.array(numbers)
-    by_table, count = keys._dense(codes, 4 * len(codes) if 4 * len(codes) > 30 else 31)
-    by_hashes, as_many = keys._dense(codes, 1 << 40)
+    by_table, count = _dense(codes, 31)
+    by_hashes, as_many = _dense(codes, 1 << 40)
     assert (by_table.tolist(), count) == (by_hashes.tolist(), as_many)
 
 

@@ -31,7 +31,8 @@ lines = _load("lines")
 looks = _load("looks")
 records = _load("records")
 spaces = _load("spaces")
-MODULES = ("forms", "lines", "looks", "records", "spaces")
+sums = _load("sums")
+MODULES = ("forms", "lines", "looks", "records", "spaces", "sums")
 
 
 def in_use() -> str:
