@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from functools import cache
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -22,6 +25,12 @@ USUAL_COLUMNS = 16
 FEWEST_ROWS = 1024
 LARGEST_CHUNK = 256 << 20
 """Bytes that wait at most to be written together."""
+
+
+@cache
+def _thread() -> ThreadPoolExecutor:
+    """What writes chunks, of all sinks one after the other: to encode one takes as long as several partitions."""
+    return ThreadPoolExecutor(1, "mangler-chunks")
 
 
 class Writer(Protocol):
@@ -52,6 +61,8 @@ class ColumnarSink(DeliveredSink):
         self._schema: Any = None
         self._waiting: list[Any] = []
         self._waiting_rows = self._waiting_bytes = 0
+        self._in_work: Future[None] | None = None
+        """The chunk that is being written while the next rows are read."""
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:  # noqa: ARG002
         self._schema = pa.schema([(column.name, arrow_type(column)) for column in schema.columns])
@@ -100,21 +111,32 @@ class ColumnarSink(DeliveredSink):
     def _write_chunk(self, rows: int) -> None:
         assert self._writer is not None
         table = pa.Table.from_batches(self._waiting, self._schema)
-        self._writer.write(_with_own_dictionaries(table.slice(0, rows)))
+        chunk = table.slice(0, rows)
+        self._wait()
+        self._in_work = _thread().submit(self._writer.write, _with_own_dictionaries(chunk))
         rest = table.slice(rows)
         self._waiting = rest.to_batches() if rest.num_rows else []
         self._waiting_rows = rest.num_rows
         self._waiting_bytes = rest.nbytes if rest.num_rows else 0
 
+    def _wait(self) -> None:
+        """Until the chunk before is written; what went wrong with it is raised here."""
+        work, self._in_work = self._in_work, None
+        if work is not None:
+            work.result()
+
     def finish(self, like: Source) -> None:  # noqa: ARG002
         assert self._writer is not None
         if self._waiting_rows:
             self._write_chunk(self._waiting_rows)
+        self._wait()
         self.rows_written = self._writer.close()
 
     def discard(self) -> None:
         if self._stream is not None:
             self._stream.abandoned = True
+        with contextlib.suppress(Exception):  # why it is discarded is known already
+            self._wait()
         super().discard()
 
 
