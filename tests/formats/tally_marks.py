@@ -168,6 +168,7 @@ class TallyMarks:
     name: str = "tally marks"
     words: frozenset[str] = frozenset()
     is_written: bool = True
+    most_rows: int | None = None
     suffixes: tuple[str, ...] = (".marks",)
     read_clauses: frozenset[str] = frozenset()
     write_clauses: frozenset[str] = frozenset()

@@ -242,6 +242,11 @@ class Format(Protocol):
         ...
 
     @property
+    def most_rows(self) -> int | None:
+        """How many rows a file of it has a place for; None for any number."""
+        ...
+
+    @property
     def is_written(self) -> bool:
         """Whether there are sinks of it."""
         ...

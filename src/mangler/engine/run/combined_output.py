@@ -14,6 +14,7 @@ import pyarrow as pa
 from mangler.engine.run.destination import FileOutput
 from mangler.formats.contract import Encoded, PendingOutput, Source
 from mangler.formats.reading import WORKERS, in_order
+from mangler.formats.row_limit import too_many_rows
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.spelled import spelled
 from mangler.language.mistake import enumerate_names, extract_does_not_fit
@@ -131,6 +132,9 @@ def write_combined(parts: Sequence[WaitingRows], output: FileOutput) -> None:
     """Writes the rows of all, extract after extract; what the recipe leaves open is as in the first one."""
     columns = schema_of_all(parts)
     first = parts[0]
+    most = output.most_rows(first.source, first.settings)
+    if most is not None and sum(part.rows_written for part in parts) > most:
+        raise too_many_rows(most)
     output.open(columns, first.settings, first.source)
     for part in parts:
         own = {column.name: (index, column) for index, column in enumerate(part.columns)}

@@ -7,7 +7,7 @@ from pathlib import Path
 import pyarrow as pa
 
 from mangler.formats.contract import Encoded, PendingOutput, Sink, Source
-from mangler.formats.registry import sink_for
+from mangler.formats.registry import format_of_output, sink_for
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
 from mangler.table.settings import WriteSettings
@@ -34,6 +34,10 @@ class FileOutput:
         if self.path is None:
             return "standard output"
         return f"{self._folder}/" if self._folder is not None else str(self.path)
+
+    def most_rows(self, like: Source, settings: WriteSettings) -> int | None:
+        """How many rows there is a place for; None for any number. Of several files each has its own place."""
+        return None if settings.by else format_of_output(like, self.path, settings).most_rows
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
         if settings.by and self.path is not None:

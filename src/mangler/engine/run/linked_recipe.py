@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from hashlib import blake2b
 from pathlib import Path
@@ -19,6 +19,7 @@ from mangler.engine.run.memory import half_of_the_machine
 from mangler.engine.run.options import RunOptions
 from mangler.engine.run.overwriting import files_of, refuse_overwriting, refuse_references_outside
 from mangler.engine.run.recording import Recorder
+from mangler.engine.run.row_limit import refuse_beyond
 from mangler.engine.run.summary import Summary, examples_text, rows_text
 from mangler.formats.aside import AsideFile, AsideRow
 from mangler.formats.contract import ReadRequest, Sink
@@ -154,16 +155,14 @@ class LinkedRecipe:
         )
         started = perf_counter()
         settings = read_verb.settings(self.parsed.only("read"))
-        source = open_source(
-            extract,
-            ReadRequest(
-                settings,
-                options.bytes_at_once,
-                options.rows,
-                options.recorder is not None,
-                options.memory or half_of_the_machine(),
-            ),
+        request = ReadRequest(
+            settings,
+            options.bytes_at_once,
+            options.rows,
+            options.recorder is not None,
+            options.memory or half_of_the_machine(),
         )
+        source = open_source(extract, request)
         aside_file = source.aside_file(aside)
         try:
             planned = plan(self.parsed, source.schema, source.explain_missing)
@@ -172,6 +171,10 @@ class LinkedRecipe:
             def open_with(columns: Schema) -> None:
                 sink.open(columns, write, source)
 
+            most = sink.most_rows(source, write) if isinstance(sink, FileOutput) else None
+            if most is not None:
+                once_more = replace(request, digest=False)
+                refuse_beyond(most, self.parsed, extract, lambda: open_source(extract, once_more), options)
             executor = Executor(self.parsed, source, sink, open_with, aside_file, options)
             executor.run(planned)
             account = executor.account

@@ -28,6 +28,7 @@ class ColumnarFormat:
     read_clauses: frozenset[str] = COMMON_CLAUSES
     write_clauses: frozenset[str] = WRITE_CLAUSES
     is_written: bool = True
+    most_rows: int | None = None
 
     def recognises(self, location: Location) -> bool:
         return location.head(8).startswith(self.starts)

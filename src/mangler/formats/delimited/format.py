@@ -17,6 +17,7 @@ class DelimitedText:
     name: str = NAME
     words: frozenset[str] = frozenset({"text"})
     is_written: bool = True
+    most_rows: int | None = None
     suffixes: tuple[str, ...] = (".csv", ".tsv", ".tab", ".txt")
     read_clauses: frozenset[str] = frozenset(
         {

@@ -24,6 +24,7 @@ class JsonFormat:
     read_clauses: frozenset[str] = READ_CLAUSES
     write_clauses: frozenset[str] = frozenset({"format", "compression"})
     is_written: bool = True
+    most_rows: int | None = None
 
     def recognises(self, location: Location) -> bool:
         found = layout_at(location)

@@ -9,6 +9,7 @@ from pathlib import Path
 from mangler.formats.contract import ReadRequest
 from mangler.formats.location import Location
 from mangler.formats.typed_source import TypedSource
+from mangler.formats.workbook import sink
 from mangler.formats.workbook.book import OLD_MAGIC, Book
 from mangler.formats.workbook.reading import NAME, READ_CLAUSES, open_workbook
 from mangler.formats.workbook.sink import WorkbookSink
@@ -22,6 +23,10 @@ class Workbook:
     read_clauses: frozenset[str] = READ_CLAUSES
     write_clauses: frozenset[str] = frozenset({"format", "guard formulas"})
     is_written: bool = True
+
+    @property
+    def most_rows(self) -> int:
+        return sink.MOST_ROWS - 1  # one is the header
 
     def recognises(self, location: Location) -> bool:
         head = location.head(8)

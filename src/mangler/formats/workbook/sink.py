@@ -14,6 +14,7 @@ from mangler.formats.cells import refuse_lists
 from mangler.formats.contract import Source
 from mangler.formats.delivered_sink import DeliveredSink
 from mangler.formats.guard import FormulaGuard
+from mangler.formats.row_limit import too_many_rows
 from mangler.formats.stream import DeliveryStream
 from mangler.formats.workbook.cells import CellWriter, Losses, cell_values, width_of, writer_for
 from mangler.language.mistake import Refusal, extract_does_not_fit
@@ -105,11 +106,7 @@ class WorkbookSink(DeliveredSink):
         assert self._guard is not None
         self._guard.note(encoded.formulas)
         if self.rows_written + encoded.count + 1 > MOST_ROWS:
-            raise extract_does_not_fit(
-                "too-many-rows",
-                f"more than {MOST_ROWS - 1:,} rows are to be written, and a sheet has no place for them",
-                "Write another format, such as parquet or text, or part the rows with write by.",
-            )
+            raise too_many_rows(MOST_ROWS - 1)
         first = self.rows_written + 1
         writers = [writer.write for writer in self._writers]
         self._widths = list(map(max, self._widths, encoded.widths))
