@@ -7,12 +7,11 @@ and an extract that is refused leaves none of its rows.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from pathlib import Path
 
 import pyarrow as pa
 
-from mangler.engine.run.destination import FileOutput
-from mangler.formats.contract import Encoded, PendingOutput, Source
+from mangler.engine.run.destination import FileOutput, Nowhere
+from mangler.formats.contract import Encoded, Source
 from mangler.formats.reading import WORKERS, in_order
 from mangler.formats.row_limit import too_many_rows
 from mangler.kernels.arrow import ColumnArray
@@ -27,10 +26,8 @@ from mangler.table.settings import WriteSettings
 from mangler.table.stored_types import arrow_type, to_worked
 
 
-class WaitingRows:
+class WaitingRows(Nowhere):
     """The cleaned rows of one extract, in a temporary file that it shares with the others."""
-
-    path: Path | None = None
 
     def __init__(self, file: SpoolFile) -> None:
         self._file = file
@@ -59,24 +56,6 @@ class WaitingRows:
     def __iter__(self) -> Iterator[Batch]:
         for offset in self._offsets:
             yield unpacked(self._file.read(offset), self._origin)
-
-    def finish(self, like: Source) -> None:
-        pass
-
-    def remarks(self) -> list[str]:
-        return []
-
-    def warnings(self) -> list[str]:
-        return []
-
-    def pending(self) -> PendingOutput | None:
-        return None
-
-    def commit(self) -> None:
-        pass
-
-    def discard(self) -> None:
-        pass
 
 
 def columns_of_all(parts: Sequence[WaitingRows]) -> list[str]:

@@ -77,10 +77,32 @@ class FileOutput:
             self._sink.discard()
 
 
-class InMemory:
-    """Keeps the cleaned rows as an Arrow table."""
+class Nowhere:
+    """What sinks have in common that put nothing in a place, and have nothing to say of it."""
 
     path: Path | None = None
+
+    def finish(self, like: Source) -> None:
+        pass
+
+    def remarks(self) -> list[str]:
+        return []
+
+    def warnings(self) -> list[str]:
+        return []
+
+    def pending(self) -> PendingOutput | None:
+        return None
+
+    def commit(self) -> None:
+        pass
+
+    def discard(self) -> None:
+        pass
+
+
+class InMemory(Nowhere):
+    """Keeps the cleaned rows as an Arrow table."""
 
     def __init__(self) -> None:
         self._columns: tuple[Column, ...] = ()
@@ -101,18 +123,3 @@ class InMemory:
     def finish(self, like: Source) -> None:  # noqa: ARG002
         empty = pa.schema([(column.name, arrow_type(column)) for column in self._columns])
         self.table = pa.Table.from_batches(self._batches) if self._batches else empty.empty_table()
-
-    def remarks(self) -> list[str]:
-        return []
-
-    def warnings(self) -> list[str]:
-        return []
-
-    def pending(self) -> PendingOutput | None:
-        return None
-
-    def commit(self) -> None:
-        pass
-
-    def discard(self) -> None:
-        pass

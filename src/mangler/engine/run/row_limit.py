@@ -11,9 +11,10 @@ from dataclasses import replace
 from pathlib import Path
 
 from mangler.engine.plan.plan import plan
+from mangler.engine.run.destination import Nowhere
 from mangler.engine.run.executor import Executor
 from mangler.engine.run.options import RunOptions
-from mangler.formats.contract import Encoded, PendingOutput, Source
+from mangler.formats.contract import Encoded, Source
 from mangler.formats.location import split_address
 from mangler.formats.row_limit import too_many_rows
 from mangler.language.mistake import Refusal
@@ -49,10 +50,8 @@ def refuse_beyond(
         source.close()
 
 
-class _RowCount:
+class _RowCount(Nowhere):
     """A sink that counts rows, up to those that are too many."""
-
-    path = None
 
     def __init__(self, most: int) -> None:
         self._most = most
@@ -67,18 +66,3 @@ class _RowCount:
         self.rows_written += encoded
         if self.rows_written > self._most:
             raise too_many_rows(self._most)
-
-    def finish(self, like: Source) -> None: ...
-
-    def remarks(self) -> list[str]:
-        return []
-
-    def warnings(self) -> list[str]:
-        return []
-
-    def pending(self) -> PendingOutput | None:
-        return None
-
-    def commit(self) -> None: ...
-
-    def discard(self) -> None: ...
