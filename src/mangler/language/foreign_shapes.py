@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
+from functools import cache
 from typing import TypeAlias
 
 Line: TypeAlias = str | Callable[[re.Match[str]], str]
@@ -149,7 +150,12 @@ SHAPES: tuple[tuple[str, Line], ...] = (
         "dedupe by {column}, or make n = count() within {column} and compare n with 1",
     ),
 )
-_COMPILED = [(re.compile(pattern, re.IGNORECASE), line) for pattern, line in SHAPES]
+
+
+@cache
+def _compiled() -> list[tuple[re.Pattern[str], Line]]:
+    """Only a mistake needs them."""
+    return [(re.compile(pattern, re.IGNORECASE), line) for pattern, line in SHAPES]
 
 
 def line_for_shape(typed: str) -> str:
@@ -157,7 +163,7 @@ def line_for_shape(typed: str) -> str:
     typed = " ".join(typed[: LONGEST + 1].split())
     if len(typed) > LONGEST:
         return ""
-    for pattern, line in _COMPILED:
+    for pattern, line in _compiled():
         found = pattern.fullmatch(typed)
         if found is not None:
             return line(found) if callable(line) else line.format(**found.groupdict())

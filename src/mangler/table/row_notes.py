@@ -24,6 +24,8 @@ class RowNotes:
     @classmethod
     def for_one_reason(cls, rows: RowNumbers, reason: str) -> RowNotes:
         """These rows, which may be there more than once and in any order, all for one reason."""
+        if not len(rows):
+            return cls()
         once = np.unique(rows)
         return cls(once, np.zeros(len(once), np.int64), (reason,))
 

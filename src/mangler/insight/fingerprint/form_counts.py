@@ -40,7 +40,9 @@ def forms_of(values: TextArray, counts: Counts) -> Forms:
         by_form.setdefault(form, []).append(code)
     if len(found.cells) <= MOST_FORMS:
         for form, own in by_form.items():
-            texts = values.filter(pa.array(np.isin(codes, own)))
+            known = np.zeros(len(encoded.dictionary), np.bool_)
+            known[own] = True
+            texts = values.filter(pa.array(known[codes]))
             lengths = np.asarray(pc.utf8_length(texts))
             least = pc.min(texts.filter(pa.array(lengths == lengths.min()))).as_py()
             found.examples[form] = least[:LONGEST_EXAMPLE]

@@ -32,7 +32,8 @@ looks = _load("looks")
 records = _load("records")
 spaces = _load("spaces")
 sums = _load("sums")
-MODULES = ("forms", "lines", "looks", "records", "spaces", "sums")
+texts = _load("texts")
+MODULES = ("forms", "lines", "looks", "records", "spaces", "sums", "texts")
 
 
 def in_use() -> str:

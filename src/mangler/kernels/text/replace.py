@@ -14,6 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS, BLANKS
+from mangler.kernels import compiled
 from mangler.kernels.text.delimiters import occurrences
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.patterns import (
@@ -33,6 +34,7 @@ from mangler.kernels.text.text_view import (
     TooLargeError,
     cells_at,
     view,
+    with_text,
 )
 from mangler.kernels.text.whole import Codes, WholeMatcher
 
@@ -60,6 +62,12 @@ def replace(
     array: TextArray, swaps: Sequence[Swap], anycase: bool, which: str = "all"
 ) -> tuple[TextArray, int]:
     """The column with the matches replaced, and how many cells changed. `which`: `all`, `first` or `last`."""
+    if (
+        compiled.texts is not None
+        and which == "all"
+        and not (anycase or any(swap.is_pattern for swap in swaps))
+    ):
+        return _compiled(array, swaps)
     if len(swaps) == 1 and not swaps[0].is_pattern and not anycase and which != "last":
         return _replace_text(array, swaps[0], which)
     if values_recur(array):
@@ -76,6 +84,23 @@ def replace(
         out = pc.replace_with_mask(array, pa.array(hit), changed_cells)
     changed = int(np.count_nonzero(flags_of(pc.not_equal(array, out))))
     return (out, changed) if changed else (array, 0)
+
+
+def _compiled(array: TextArray, swaps: Sequence[Swap]) -> tuple[TextArray, int]:
+    """Texts by texts, in one pass."""
+    assert compiled.texts is not None
+    pairs = [(swap.match.encode(), swap.replacement.encode()) for swap in order(swaps)]
+    texts, others = [text for text, _ in pairs], [other for _, other in pairs]
+
+    def check(size: int) -> None:
+        if size > SOME:
+            _refuse_too_large(size)
+
+    found = compiled.texts.replaced(array, texts, others, check)
+    if found is None:
+        return array, 0
+    content, offsets, changed = found
+    return with_text(array, content, offsets), changed
 
 
 def _replace_distinct(

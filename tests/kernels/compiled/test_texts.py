@@ -1,0 +1,43 @@
+"""Texts replaced by the compiled kernel, against Arrow's patterns."""
+
+from __future__ import annotations
+
+import pyarrow as pa
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.kernels.arrays import layouts
+from tests.kernels.compiled.twins import built, by_numpy
+
+from mangler.kernels.text.growth import bounded
+from mangler.kernels.text.replace import Swap, replace
+from mangler.kernels.text.text_view import TooLargeError
+
+PIECES = st.text(st.sampled_from("aabé. "), min_size=1, max_size=3)
+SWAPS = st.lists(
+    st.builds(Swap, PIECES, st.text(st.sampled_from("abé"), max_size=4), st.just(False)),
+    min_size=1,
+    max_size=4,
+    unique_by=lambda swap: swap.match,
+)
+CELLS = st.lists(st.none() | st.text(st.sampled_from("aaabé. "), max_size=12), max_size=20)
+
+
+@built
+@settings(max_examples=1000)
+@given(CELLS, SWAPS)
+def test_texts_are_replaced_as_by_patterns(cells: list[str | None], swaps: list[Swap]) -> None:
+    """Overlapping texts, texts inside others, and texts that come out as they were."""
+    for column in layouts(cells):
+        found, changed = replace(column, swaps, False)
+        found.validate(full=True)
+        with by_numpy():
+            wanted, as_many = replace(column, swaps, False)
+        assert (found.to_pylist(), changed) == (wanted.to_pylist(), as_many)
+
+
+@built
+def test_what_would_be_too_large_is_refused_before_it_is_made() -> None:
+    column = pa.array(["a" * 1000] * 1000)
+    with bounded(10_000_000), pytest.raises(TooLargeError, match=r"100\.0 MB"):
+        replace(column, [Swap("a", "b" * 100, False)], False)
