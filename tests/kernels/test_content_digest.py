@@ -55,7 +55,6 @@ def test_other_content_has_another_digest(one: int, by: int, other: int, by_as_m
 @given(st.integers(0, 3), st.sampled_from([b"", b"\xff" * BYTES, CONTENT]))
 def test_sums_are_those_of_numpy(offset: int, content: bytes) -> None:
     whole = content[offset:][: len(content[offset:]) // BYTES * BYTES]
-    words = np.frombuffer(whole, np.dtype("<u4"))
-    found = products(words)
+    found = products(memoryview(b"x" * offset + whole)[offset:])
     with by_numpy():
-        assert found.tolist() == products(words).tolist()
+        assert found.tolist() == products(whole).tolist()

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from functools import cache
 from hashlib import blake2b
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -53,20 +52,21 @@ class ContentDigest:
         whole.update(len(self._rest).to_bytes(2, "little") + self._rest)
         return MARK + whole.hexdigest()
 
-    def _add(self, stretches: Any) -> None:
-        self._whole.update(products(np.frombuffer(stretches, np.dtype("<u4"))).tobytes())
+    def _add(self, stretches: bytes | memoryview) -> None:
+        self._whole.update(products(stretches).tobytes())
 
 
-def products(words: npt.NDArray[np.uint32]) -> Sums:
+def products(content: bytes | memoryview) -> Sums:
     """The two sums of each stretch."""
     keys = _keys()
     if compiled.sums is not None:
-        found: Sums = compiled.sums.products(words, keys, STRETCH, SHIFT)
+        found: Sums = compiled.sums.products(content, keys, STRETCH, SHIFT)
         return found
-    sums = np.empty((len(words) // STRETCH, 2), np.uint64)
+    words = np.frombuffer(content, np.dtype("<u4")).reshape(-1, STRETCH)
+    sums = np.empty((len(words), 2), np.uint64)
     for number in range(2):
         own = keys[number * SHIFT : number * SHIFT + STRETCH]
-        added = words.reshape(-1, STRETCH) + own
+        added = words + own
         sums[:, number] = (added[:, ::2].astype(np.uint64) * added[:, 1::2]).sum(axis=1, dtype=np.uint64)
     return sums
 

@@ -205,7 +205,7 @@ def whole_words(object array, list words):
             trim_cell(cells.data, &start, &end, True, True)
             for word in range(known):
                 if starts[word + 1] - starts[word] == end - start and (
-                    memcmp(cells.data + start, &spelled[0] + starts[word], end - start) == 0
+                    start == end or memcmp(cells.data + start, &spelled[0] + starts[word], end - start) == 0
                 ):
                     codes[row] = word
                     found += 1
