@@ -23,6 +23,7 @@ from mangler.engine.run.row_limit import refuse_beyond
 from mangler.engine.run.summary import Summary, examples_text, rows_text
 from mangler.formats.aside import AsideFile, AsideRow
 from mangler.formats.contract import ReadRequest, Sink
+from mangler.formats.contract import Source as OpenSource
 from mangler.formats.registry import open_source
 from mangler.language.linking import link
 from mangler.language.mistake import extract_does_not_fit
@@ -171,10 +172,7 @@ class LinkedRecipe:
             def open_with(columns: Schema) -> None:
                 sink.open(columns, write, source)
 
-            most = sink.most_rows(source, write) if isinstance(sink, FileOutput) else None
-            if most is not None:
-                once_more = replace(request, digest=False)
-                refuse_beyond(most, self.parsed, extract, lambda: open_source(extract, once_more), options)
+            self._refuse_too_many(extract, source, sink, request, options)
             executor = Executor(self.parsed, source, sink, open_with, aside_file, options)
             executor.run(planned)
             account = executor.account
@@ -200,6 +198,17 @@ class LinkedRecipe:
             raise
         finally:
             source.close()
+
+    def _refuse_too_many(
+        self, extract: str, source: OpenSource, sink: Sink, request: ReadRequest, options: RunOptions
+    ) -> None:
+        """Where the output has a place for so many rows only, they are counted before the first is written."""
+        if not isinstance(sink, FileOutput):
+            return
+        most = sink.most_rows(source, write_verb.settings(self.parsed.only("write")))
+        if most is not None:
+            once_more = replace(request, digest=False)
+            refuse_beyond(most, self.parsed, extract, lambda: open_source(extract, once_more), options)
 
 
 @dataclass(frozen=True)
