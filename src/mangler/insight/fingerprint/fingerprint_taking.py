@@ -18,14 +18,13 @@ from mangler.insight.columns.facts import Counts, distinct_in
 from mangler.insight.columns.shape_kinds import ShapeKind, date_forms_of, kind_of
 from mangler.insight.fingerprint.fingerprint import DELIMITED, MOST_VALUES, ColumnPrint, Fingerprint, Forms
 from mangler.insight.fingerprint.following import follows_of
-from mangler.insight.fingerprint.form_counts import PLAIN, forms_of
+from mangler.insight.fingerprint.form_counts import forms_of, plain_shapes
 from mangler.insight.fingerprint.seen import Hashes, Parts, Seen, Written, few_values, thousandths
 from mangler.insight.fingerprint.typed_look import look_at_typed
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.measures import measure
-from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import TextArray, count_distinct_sorted, view
 from mangler.kernels.text.white_space import trim
@@ -321,12 +320,12 @@ def _written(values: TextArray, counts: Counts | None) -> Written:
         return written
     encoded = shapes(values).dictionary_encode()
     each = np.bincount(np.asarray(encoded.indices), counts, len(encoded.dictionary)).astype(np.int64)
-    for shape, cells in zip(encoded.dictionary.to_pylist(), each.tolist(), strict=True):
+    met = encoded.dictionary.to_pylist()
+    for shape, cells in zip(met, each.tolist(), strict=True):
         forms = date_forms_of(shape)
         written.forms[forms[0] if forms else str(kind_of(shape))] += cells
     if written.forms[ShapeKind.NUMBER]:
-        # A shape has the digits of its texts, each as a 9.
-        is_plain = matches(encoded.dictionary, PLAIN)[np.asarray(encoded.indices)]
+        is_plain = plain_shapes(met)[np.asarray(encoded.indices)]
         if is_plain.any():
             numbers = pc.cast(values.filter(pa.array(is_plain)), pa.float64())
             each_plain = np.ones(len(numbers), np.int64) if counts is None else counts[is_plain]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
@@ -15,10 +16,10 @@ from mangler.insight.columns.shape_kinds import date_forms_of
 from mangler.insight.fingerprint.fingerprint import MOST_FORMS, Forms
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
-from mangler.kernels.text.text_view import TextArray
+from mangler.kernels.text.text_view import Flags, TextArray, view
 
-PLAIN = r"^[+-]?[0-9]{1,15}(\.[0-9]+)?$"
-"""What is plainly a number."""
+PLAIN = re.compile(r"[+-]?9{1,15}(\.9+)?")
+"""The shapes of what is plainly a number: they have the digits of their texts, each as a 9."""
 LONGEST_EXAMPLE = 24
 SMALLEST, SHIFT = 2.0**-40, 81
 """Numbers below are as small as any; sizes are counted from there."""
@@ -34,7 +35,8 @@ def forms_of(values: TextArray, counts: Counts) -> Forms:
     codes = np.asarray(encoded.indices)
     each = np.bincount(codes, counts, len(encoded.dictionary)).astype(np.int64)
     by_form: dict[str, list[int]] = {}
-    for code, (shape, cells) in enumerate(zip(encoded.dictionary.to_pylist(), each.tolist(), strict=True)):
+    spelled = encoded.dictionary.to_pylist()
+    for code, (shape, cells) in enumerate(zip(spelled, each.tolist(), strict=True)):
         form = form_of(shape)
         found.cells[form] += cells
         by_form.setdefault(form, []).append(code)
@@ -47,7 +49,7 @@ def forms_of(values: TextArray, counts: Counts) -> Forms:
             least = pc.min(texts.filter(pa.array(lengths == lengths.min()))).as_py()
             found.examples[form] = least[:LONGEST_EXAMPLE]
     found.cases = _cases(values, counts)
-    plain = matches(values, PLAIN)
+    plain = plain_shapes(spelled)[codes]
     if plain.any():
         numbers = np.abs(np.asarray(pc.cast(values.filter(pa.array(plain)), pa.float64())))
         with np.errstate(divide="ignore"):
@@ -55,6 +57,11 @@ def forms_of(values: TextArray, counts: Counts) -> Forms:
         sizes = np.bincount(np.maximum(halves, 0).astype(np.int64), counts[plain]).astype(np.int64)
         found.sizes = Counter({int(size): int(sizes[size]) for size in np.flatnonzero(sizes)})
     return found
+
+
+def plain_shapes(spelled: Sequence[str]) -> Flags:
+    """Which shapes are those of plain numbers."""
+    return np.fromiter((PLAIN.fullmatch(shape) is not None for shape in spelled), np.bool_, len(spelled))
 
 
 @cache
@@ -67,7 +74,9 @@ def form_of(shape: str) -> str:
 
 
 def _cases(values: TextArray, counts: Counts) -> Counter[str]:
-    lettered = matches(values, r"\p{L}")
+    data = view(values).data
+    # To prepare a pattern for all letters takes as long as to look at thousands of cells.
+    lettered = matches(values, "[A-Za-z]" if data.max(initial=0) < 0x80 else r"\p{L}")
     found: Counter[str] = Counter()
     if not lettered.any():
         return found
