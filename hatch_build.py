@@ -28,6 +28,8 @@ class CompiledKernels(BuildHookInterface[Any]):
         asked = os.environ.get("MANGLER_BUILD", "")
         if self.target_name != "wheel" or asked == "numpy":
             return
+        if asked not in ("", "compiled", "checked"):
+            raise ValueError(f"MANGLER_BUILD is {asked!r}: it can be numpy, compiled or checked")
         source = Path(self.root) / "src" / PACKAGE
         self._work = Path(tempfile.mkdtemp())
         try:

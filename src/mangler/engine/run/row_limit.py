@@ -1,6 +1,6 @@
 """Refuses rows that the format of an output has no place for before the first of them is written.
 
-Writing a sheet takes a hundred times as long as cleaning its rows. So where an extract may have too many for it, the
+To write a sheet takes far longer than to clean its rows. So where an extract may have too many for it, the
 rows that come out are counted first, without an output.
 """
 

@@ -44,9 +44,14 @@ FIRST_ROWS = 20_000
 
 
 class _LooksAt(Enum):
+    """What of cells beyond the first rows is looked at."""
+
     VALUES = "values"
+    """The values that there are, as long as they are few."""
     ALL = "all"
+    """How each cell is written, and its parts and length."""
     PARTS = "parts"
+    """Parts and lengths alone."""
 
 
 class FingerprintTaker:

@@ -1,7 +1,7 @@
 # cython: language_level=3
-"""Eight bytes looked at as one number. The first byte is the lowest: little endian, as Arrow's buffers are."""
+"""Many bytes compared at once, and short copies."""
 
-from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
+from libc.stdint cimport uint8_t, uint32_t, uint64_t
 from libc.string cimport memcpy, memset
 
 cdef extern from *:
@@ -51,21 +51,6 @@ cdef extern from *:
     uint32_t any_of_16(const uint8_t* at, uint8_t a, uint8_t b, uint8_t c, uint8_t d) noexcept nogil
     int trailing_zeros "__builtin_ctzll"(uint64_t) noexcept nogil
     int bits_set "__builtin_popcountll"(uint64_t) noexcept nogil
-
-cdef inline uint64_t load(const uint8_t* at) noexcept nogil:
-    cdef uint64_t word
-    memcpy(&word, at, 8)
-    return word
-
-cdef inline uint64_t spread(uint8_t byte) noexcept nogil:
-    """A byte eight times."""
-    return byte * <uint64_t>0x0101010101010101
-
-cdef inline uint64_t equal(uint64_t word, uint64_t pattern) noexcept nogil:
-    """The highest bit of each byte that is the same in both; no carry from one byte to the next."""
-    cdef uint64_t low = 0x7F7F7F7F7F7F7F7F
-    word ^= pattern
-    return ~(((word & low) + low) | word | low)
 
 cdef inline uint64_t same(const uint8_t* at, Py_ssize_t left, uint8_t byte) noexcept nogil:
     """A bit for each of the next 64 bytes that is the one; nothing beyond those left is read."""
