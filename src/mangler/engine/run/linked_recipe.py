@@ -189,7 +189,7 @@ class LinkedRecipe:
                     f" for them.\n{examples_text(summary.aside_examples)}",
                     "Name one with --aside PATH.",
                 )
-            summary.seconds = perf_counter() - started
+            summary.stop_clock(perf_counter() - started)
             result = Result(summary, executor.rows_aside, executor.preview, executor.schema.columns)
             return PreparedRun(result, sink, aside_file, source.digest(), options.recorder)
         except BaseException:

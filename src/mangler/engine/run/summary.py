@@ -102,6 +102,12 @@ class Summary:
         """What was detected, under the name that it has in `--json`."""
         return self.detected
 
+    def stop_clock(self, seconds: float) -> None:
+        """The run took `seconds`. All times are now whole microseconds: a history shows what the run showed."""
+        self.seconds = round(seconds, 6)
+        for line in (*self.steps, self.writing, self.setting_aside):
+            line.seconds = round(line.seconds, 6)
+
     def note_aside(self, rows: AsideRows) -> None:
         """Counts rows set aside, and keeps the first few of a run."""
         self.balance.set_aside += len(rows)
@@ -125,7 +131,7 @@ class Summary:
                     "file": step.file or None,
                     "step": step.text,
                     **{name: step.tally.count(name) for name in COUNTS},
-                    "seconds": round(step.seconds, 6),
+                    "seconds": step.seconds,
                     "facts": step.facts,
                     "remarks": step.remarks,
                 }
@@ -134,16 +140,16 @@ class Summary:
             "writing": {
                 "line": self.writing.line,
                 "step": self.writing.text,
-                "seconds": round(self.writing.seconds, 6),
+                "seconds": self.writing.seconds,
             },
-            "seconds_setting_aside": round(self.setting_aside.seconds, 6),
+            "seconds_setting_aside": self.setting_aside.seconds,
             "balance": asdict(self.balance),
             "set_aside_first": [
                 {"row": one.row, "line": one.line, "step": one.step, "reason": one.reason}
                 for one in self.aside_examples
             ],
             "warnings": self.warnings,
-            "seconds": round(self.seconds, 6),
+            "seconds": self.seconds,
         }
 
 
