@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from mangler.engine.run.memory import half_of_the_machine
-from mangler.formats.reading import WORKERS
 from mangler.history.recording import RecipeHistory
 from mangler.jobs.events import Finished, OnEvent, Progress, Started, size_of
 from mangler.jobs.one_extract import refused
@@ -20,6 +19,7 @@ from mangler.jobs.output_paths import OutputPaths
 from mangler.jobs.queue import ExtractQueue
 from mangler.jobs.worker_process import Sign, WorkerProcess, WorkerSetup, speaking
 from mangler.language.mistake import Refusal, file_trouble
+from mangler.table.in_order import WORKERS
 
 
 def shared_among(settings: JobSettings, workers: int) -> JobSettings:

@@ -27,6 +27,7 @@ from mangler.steps.within.binding import Group
 from mangler.steps.within.choosing import KeepPlaces, keep_places
 from mangler.table.batch import Batch
 from mangler.table.contract import Gathering, GatheringStep, OrderedStep
+from mangler.table.in_order import in_order
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.partitioned_fold import PartitionedFold
 from mangler.table.positions import indexes_of, positions_of
@@ -167,7 +168,7 @@ class Deduping(Gathering):
     """The rows wait in their order; of their keys, each with the position of its row, one per key is kept."""
 
     def __init__(self, step: Dedupe, budget: MemoryBudget) -> None:
-        self._step = step
+        self._step, self._threads = step, budget.threads
         self._rows = SpillableRows(budget.share(2))
         self._keys = PartitionedFold([self._fold], len(step.indices), budget.share(2))
         self.tally = Tally()
@@ -210,14 +211,15 @@ class Deduping(Gathering):
                 stays[indexes_of(keys.rows, self._rows.runs)] = True
         twins.note(self.tally)
         self.tally.rows_out = int(np.count_nonzero(stays))
-        yield from in_blocks(self._staying(stays), self._rows.origin)
+        staying = in_order(self._with_flags(stays), lambda one: one[0].filter(one[1]), self._threads)
+        yield from in_blocks(staying, self._rows.origin)
+        self._rows.close()
 
-    def _staying(self, stays: Flags) -> Iterator[Batch]:
+    def _with_flags(self, stays: Flags) -> Iterator[tuple[Batch, Flags]]:
         at = 0
         for batch in self._rows.consume():
-            yield batch.filter(stays[at : at + len(batch)])
+            yield batch, stays[at : at + len(batch)]
             at += len(batch)
-        self._rows.close()
 
 
 def bind(statement: Statement, schema: Schema) -> Dedupe | DedupeAsTheyCome | KeepPlaces:

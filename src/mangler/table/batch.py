@@ -11,6 +11,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.taking import Places, take
 
 RowNumbers: TypeAlias = npt.NDArray[np.int64]
 
@@ -55,8 +56,12 @@ class Batch:
 
     def filter(self, keep: npt.NDArray[np.bool_]) -> Batch:
         """Only these rows."""
-        flags = pa.array(keep)
-        return Batch(tuple(column.filter(flags) for column in self.columns), self.rows[keep], self.origin)
+        return self.take(np.flatnonzero(keep))
+
+    def take(self, places: Places) -> Batch:
+        """The rows at these places, from 0, in this order."""
+        columns = tuple(take(column, places) for column in self.columns)
+        return Batch(columns, self.rows[places], self.origin)
 
     def slice(self, start: int, count: int) -> Batch:
         """So many rows from this one on, from 0."""

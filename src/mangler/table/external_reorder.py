@@ -9,6 +9,7 @@ import pyarrow as pa
 
 from mangler.kernels.keys.keys import Codes
 from mangler.table.batch import Batch
+from mangler.table.in_order import in_order
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.partitioned_rows import PartitionedRows, RowPartition
 from mangler.table.spillable_rows import BLOCK, SpillableRows, concat_batches, take_batches
@@ -30,14 +31,28 @@ def external_reorder(
     ordinal[order] = np.arange(len(order))
     del order
     blocks = -(-len(ordinal) // step)
-    partitioned, at = PartitionedRows(budget, blocks, hold=None), 0
-    for batch in rows.consume():
-        mine = ordinal[at : at + len(batch)]
-        at += len(batch)
+    partitioned = PartitionedRows(budget, blocks, hold=None)
+
+    def deal_out(part: tuple[Batch, Codes]) -> tuple[Batch, Codes]:
+        batch, mine = part
         numbered = batch.with_columns((*batch.columns, pa.array((mine % step).astype(np.int32))))
-        partitioned.add(numbered, mine // step)
-    for number in range(blocks):
+        return partitioned.arranged(numbered, mine // step)
+
+    def put_in_order(number: int) -> list[Batch]:
         whole = concat_batches(list(partitioned.part(number)), partitioned.origin)
         within = np.empty(len(whole), np.int64)
         within[np.asarray(whole.columns[-1])] = np.arange(len(whole))
-        yield from take_batches(whole.with_columns(whole.columns[:-1]), within)
+        return list(take_batches(whole.with_columns(whole.columns[:-1]), within))
+
+    for arranged, starts in in_order(_with_their(ordinal, rows), deal_out, budget.threads):
+        partitioned.keep(arranged, starts)
+    for block in in_order(range(blocks), put_in_order, budget.threads):
+        yield from block
+
+
+def _with_their(ordinal: Codes, rows: SpillableRows | RowPartition) -> Iterator[tuple[Batch, Codes]]:
+    """Batches, each with the places of its rows in the new order."""
+    at = 0
+    for batch in rows.consume():
+        yield batch, ordinal[at : at + len(batch)]
+        at += len(batch)

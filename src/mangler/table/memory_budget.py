@@ -20,10 +20,13 @@ DEFAULT_BUDGET = 1 << 30
 
 
 class MemoryBudget:
-    """`budget` is the memory, in bytes, that one gathering step may take for its rows and its work on them."""
+    """`total` is the memory, in bytes, that one gathering step may take for its rows and its work on them.
 
-    def __init__(self, total: int = DEFAULT_BUDGET) -> None:
-        self.total = total
+    It may work in so many `threads`.
+    """
+
+    def __init__(self, total: int = DEFAULT_BUDGET, threads: int = 1) -> None:
+        self.total, self.threads = total, threads
         self._files: list[SpoolFile] = []
 
     @property
@@ -38,7 +41,7 @@ class MemoryBudget:
 
     def share(self, parts: int) -> MemoryBudget:
         """Room for one of so many stores that are filled side by side; its files are given back with this room's."""
-        total = MemoryBudget(self.total // parts)
+        total = MemoryBudget(self.total // parts, self.threads)
         total._files = self._files
         return total
 

@@ -11,7 +11,6 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.kernels.keys.group_order import stable_group_order
 from mangler.kernels.keys.keys import Codes
@@ -36,17 +35,21 @@ class PartitionedRows:
 
     def add(self, batch: Batch, numbers: Any) -> None:
         """Each row to the part of its number, in their order."""
-        if not len(batch):
-            return
-        self.origin.file = self.origin.file or batch.origin.file
+        if len(batch):
+            self.keep(*self.arranged(batch, numbers))
+
+    def arranged(self, batch: Batch, numbers: Any) -> tuple[Batch, Codes]:
+        """A batch in the order of its parts, and where each part starts; from several threads at once."""
         codes = np.asarray(numbers).astype(np.int64)
         order = stable_group_order(codes)
-        indices = pa.array(order)
-        columns = tuple(column.take(indices) for column in batch.columns)
         starts = np.searchsorted(codes[order], np.arange(len(self._offsets) + 1))
-        arranged = Batch(columns, batch.rows[order], self.origin)
-        self._held.append((arranged, starts))
-        self._held_size += size_of(arranged)
+        return batch.take(order), starts
+
+    def keep(self, batch: Batch, starts: Codes) -> None:
+        """Adds what `arranged` gave."""
+        self.origin.file = self.origin.file or batch.origin.file
+        self._held.append((Batch(batch.columns, batch.rows, self.origin), starts))
+        self._held_size += size_of(batch)
         if self._hold is not None and self._held_size > self._hold:
             self.spill()
 

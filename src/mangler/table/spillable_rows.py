@@ -53,10 +53,7 @@ def take_batches(batch: Batch, order: Any) -> Iterator[Batch]:
     """The rows in this order, in batches of a block."""
     step = rows_per_block(batch)
     for start in range(0, len(order), step):
-        chosen = order[start : start + step]
-        indices = pa.array(chosen)
-        columns = tuple(column.take(indices) for column in batch.columns)
-        yield Batch(columns, batch.rows[chosen], batch.origin)
+        yield batch.take(order[start : start + step])
 
 
 def in_blocks(batches: Iterable[Batch], origin: MixedOrigin) -> Iterator[Batch]:

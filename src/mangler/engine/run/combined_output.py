@@ -12,12 +12,12 @@ import pyarrow as pa
 
 from mangler.engine.run.destination import FileOutput, Nowhere
 from mangler.formats.contract import Encoded, Source
-from mangler.formats.reading import WORKERS, in_order
 from mangler.formats.row_limit import too_many_rows
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.spelled import spelled
 from mangler.language.mistake import enumerate_names, extract_does_not_fit
 from mangler.table.batch import Batch
+from mangler.table.in_order import WORKERS, in_order
 from mangler.table.memory_budget import SpoolFile
 from mangler.table.packing import MixedOrigin, packed, unpacked
 from mangler.table.schema import Column, Schema, ValueType

@@ -70,7 +70,8 @@ class Executor:
         self.plan_grown(plan)
         memory = self._options.memory or half_of_the_machine()
         gathers = sum(isinstance(step.step, GatheringStep) for step in plan.steps) + bool(plan.rest)
-        budget = MemoryBudget(memory // min(2, max(1, gathers)))  # one step releases while the next gathers
+        # One step releases while the next gathers.
+        budget = MemoryBudget(memory // min(2, max(1, gathers)), self._options.workers)
         with bounded(max(memory, LEAST) // SHARE):
             try:
                 self._run(plan, budget)

@@ -8,7 +8,7 @@ from typing import TypeAlias
 
 from mangler.engine.run.recording import Recorder, Watcher
 from mangler.formats.contract import PARTITION_SIZE
-from mangler.formats.reading import WORKERS
+from mangler.table.in_order import WORKERS
 
 GROWTH, LEAST_PARTITION = 64, 64 << 10
 """How much memory there is for each byte of a partition, and the smallest partition that is read."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from threading import Condition
 from typing import Any
 
-from mangler.formats.reading import AbandonedError
 from mangler.table.batch import Batch
 from mangler.table.contract import OrderedStep
+from mangler.table.in_order import AbandonedError
 from mangler.table.tally import Tally
 
 

@@ -14,11 +14,11 @@ from typing import Any, Protocol
 
 from mangler.engine.plan.plan import Plan, PlannedStep, growth_reported
 from mangler.engine.run.ordered_gate import OrderedGate
-from mangler.formats.reading import in_order
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.statement import Statement
 from mangler.table.batch import Batch
 from mangler.table.contract import BoundStep, Gathering, GatheringStep, OrderedStep, RowStep, Step
+from mangler.table.in_order import in_order
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.packing import MixedOrigin
 from mangler.table.schema import Schema

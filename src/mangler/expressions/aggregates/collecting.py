@@ -15,6 +15,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import joined, listed, middle, quantile, stable_group_order
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.order import SortKey, sort_order
+from mangler.kernels.taking import take
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Example
 from mangler.table.schema import ValueType
@@ -52,7 +53,9 @@ class Collected:
             order = sort_order(columns[1:], [SortKey(self.descending, self.anycase)])
         order = order[stable_group_order(codes[order])]
         codes, columns = codes[order], _taken(columns, order)
-        if not self.distinct:
+        if (
+            not self.distinct or len(columns) == 1
+        ):  # without an order the values were folded to different ones
             return codes, columns
         rows = keys_of([pa.array(codes), *self._compared(columns[:1])], len(codes)).first
         return codes[rows], _taken(columns, rows)
@@ -62,8 +65,7 @@ class Collected:
 
 
 def _taken(columns: Columns, rows: Codes) -> Columns:
-    indices = pa.array(rows)
-    return [column.take(indices) for column in columns]
+    return [take(column, rows) for column in columns]
 
 
 @dataclass(frozen=True)

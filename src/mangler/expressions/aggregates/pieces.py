@@ -8,6 +8,7 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Columns
 from mangler.kernels.keys.group_order import chosen, stable_group_order
 from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.kernels.taking import take
 from mangler.kernels.values.exact_sums import added
 
 
@@ -25,4 +26,4 @@ class InPieces:
     def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
         """Group by group."""
         order = stable_group_order(codes)
-        return codes[order], [column.take(pa.array(order)) for column in columns]
+        return codes[order], [take(column, order) for column in columns]

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from mangler.formats.contract import Partition, ReadRequest, UnfitRow
-from mangler.formats.reading import WORKERS, read_partitions
+from mangler.formats.reading import read_partitions
 from mangler.formats.registry import open_source
 from mangler.insight.columns.facts import Counts, Facts, distinct_in, facts_of
 from mangler.insight.columns.rows import Rows, RowsRead, rows_read
@@ -14,6 +14,7 @@ from mangler.insight.columns.values import Values, bound_for
 from mangler.kernels.text.text_view import TextArray
 from mangler.language.columns import ColumnSelector
 from mangler.steps.shared.columnwise import matching_names
+from mangler.table.in_order import WORKERS
 from mangler.table.schema import Column, ValueType
 from mangler.table.select import select
 from mangler.table.settings import ReadSettings

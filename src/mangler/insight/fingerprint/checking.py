@@ -10,12 +10,13 @@ from mangler.engine.run.destination import FileOutput
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
 from mangler.formats.contract import Partition, ReadRequest
-from mangler.formats.reading import WORKERS, read_partitions
+from mangler.formats.reading import read_partitions
 from mangler.formats.registry import open_source
 from mangler.insight.fingerprint.fingerprint import Fingerprint
 from mangler.insight.fingerprint.watching import DriftWatcher, Endangered
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.steps import read as read_verb
+from mangler.table.in_order import WORKERS
 
 Progress = Callable[[int, int], None]
 

@@ -30,10 +30,11 @@ forms = _load("forms")
 lines = _load("lines")
 looks = _load("looks")
 records = _load("records")
+rows = _load("rows")
 spaces = _load("spaces")
 sums = _load("sums")
 texts = _load("texts")
-MODULES = ("forms", "lines", "looks", "records", "spaces", "sums", "texts")
+MODULES = ("forms", "lines", "looks", "records", "rows", "spaces", "sums", "texts")
 
 
 def in_use() -> str:

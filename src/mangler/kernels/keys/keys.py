@@ -11,7 +11,9 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.side_by_side import side_by_side
 from mangler.kernels.text.text_view import view
 from mangler.kernels.values.spelled import spelled
 
@@ -50,6 +52,8 @@ def keys_of(columns: Sequence[ColumnArray], count: int) -> Keys:
         return Keys(np.zeros(count, np.int64), np.zeros(min(count, 1), np.int64))
     codes, size = _packed(columns)
     if len(columns) > 1:
+        if compiled.rows is not None:
+            return Keys(*compiled.rows.dense(codes, size))
         codes, _ = _dense(codes, size)
     highest = np.maximum.accumulate(codes)
     first = np.flatnonzero(np.append(True, highest[1:] > highest[:-1]))
@@ -81,9 +85,8 @@ def one_of_each(columns: Sequence[ColumnArray], count: int, last: bool = False) 
 
 def _packed(columns: Sequence[ColumnArray]) -> tuple[Codes, int]:
     """The cells of each row as one number, and a bound for it; of a single column in order of first appearance."""
-    packed, size = codes_of(columns[0])
-    for column in columns[1:]:
-        codes, more = codes_of(column)
+    (packed, size), *others = side_by_side(codes_of, columns, len(columns[0]))
+    for codes, more in others:
         if size > LARGEST // max(more, 1):
             packed, size = _dense(packed, size)
         packed = packed * more + codes
@@ -93,6 +96,9 @@ def _packed(columns: Sequence[ColumnArray]) -> tuple[Codes, int]:
 
 def _dense(numbers: Codes, size: int) -> tuple[Codes, int]:
     """Numbers below a size as ones in order of first appearance, without gaps, and how many there are."""
+    if compiled.rows is not None:
+        codes, first = compiled.rows.dense(numbers, size)
+        return codes, len(first)
     if size <= 4 * len(numbers):
         # The last that is written to a place stays: from the back, the first row of each number.
         first = np.full(size, len(numbers))
@@ -101,8 +107,7 @@ def _dense(numbers: Codes, size: int) -> tuple[Codes, int]:
         count = int(np.count_nonzero(first < len(numbers)))
         place = np.empty(size, np.int64)
         place[order] = np.arange(size)
-        dense: Codes = place[numbers]
-        return dense, count
+        return np.asarray(place[numbers], np.int64), count
     encoded = pa.array(numbers).dictionary_encode()
     return np.asarray(encoded.indices).astype(np.int64), len(encoded.dictionary)
 

@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded
+from mangler.kernels.side_by_side import side_by_side
 
 Order = npt.NDArray[np.int64]
 
@@ -44,7 +45,8 @@ def ranks(column: ColumnArray, key: SortKey) -> tuple[Order, int]:
 
 def row_numbers(columns: Sequence[ColumnArray], keys: Sequence[SortKey]) -> Sequence[Order]:
     """Numbers that compare as the rows do: one per row where that fits, else several."""
-    found = [ranks(column, key) for column, key in zip(columns, keys, strict=True)]
+    pairs = list(zip(columns, keys, strict=True))
+    found = side_by_side(lambda pair: ranks(*pair), pairs, len(columns[0]))
     numbers: list[Order] = []
     room = 0
     for rank, count in found:

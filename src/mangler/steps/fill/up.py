@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.steps.fill.down import FillDown
 from mangler.table.batch import Batch
@@ -72,6 +71,4 @@ class FillingUp(Gathering):
 
 def _mirror(batch: Batch) -> Batch:
     """The rows from the last to the first."""
-    order = np.arange(len(batch) - 1, -1, -1)
-    indices = pa.array(order)
-    return Batch(tuple(column.take(indices) for column in batch.columns), batch.rows[order], batch.origin)
+    return batch.take(np.arange(len(batch) - 1, -1, -1))

@@ -12,6 +12,7 @@ from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.kernels.taking import take
 from mangler.table.batch import Batch
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW
@@ -29,7 +30,7 @@ class RowFold:
         rows, columns = self.reducer.fold(codes, list(batch.columns[self.keys :]))
         if len(rows) == len(batch):
             return batch
-        keys = [column.take(pa.array(rows)) for column in batch.columns[: self.keys]]
+        keys = [take(column, rows) for column in batch.columns[: self.keys]]
         return Batch((*keys, *columns), batch.rows[rows], batch.origin)
 
 

@@ -15,6 +15,7 @@ from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure, stored_in_places
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded, keys_of
+from mangler.kernels.taking import take
 from mangler.kernels.text.text_view import TooLargeError
 from mangler.kernels.values.convert import cast_exactly
 from mangler.kernels.values.format_values import format_values
@@ -128,7 +129,7 @@ class Grouping(Gathering):
         for aggregate, collecting in groups.collecting:
             rows, columns = collecting.collect(*given[aggregate.name])
             every = len(rows) == len(batch) and bool((rows == np.arange(len(rows))).all())
-            carried = keys if every else [key.take(pa.array(rows)) for key in keys]
+            carried = keys if every else [take(key, rows) for key in keys]
             batches.append(Batch((*carried, *columns), batch.rows[rows], batch.origin))
         try:
             self._tables.add(batches)
@@ -161,9 +162,8 @@ class Grouping(Gathering):
     def _fold_groups(self, batch: Batch) -> Batch:
         """One row per group."""
         keys = keys_of(batch.columns[: self._keys], len(batch))
-        first = pa.array(keys.first)
         start = self._keys + self._shown + 1
-        columns = [column.take(first) for column in batch.columns[:start]]
+        columns = [take(column, keys.first) for column in batch.columns[:start]]
         for (_, reducer), width in zip(self.groups.folding, self._widths, strict=True):
             columns += reducer.fold(keys.codes, keys.count, list(batch.columns[start : start + width]))
             start += width

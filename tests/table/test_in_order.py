@@ -8,7 +8,7 @@ from collections.abc import Iterator
 
 import pytest
 
-from mangler.formats.reading import in_order
+from mangler.table.in_order import in_order
 
 
 @pytest.mark.parametrize("workers", [1, 2, 3])

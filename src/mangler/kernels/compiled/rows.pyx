@@ -1,0 +1,99 @@
+# cython: language_level=3
+"""Rows taken from text columns, and numbers of keys without gaps."""
+
+from libc.stdint cimport INT32_MAX, int32_t, int64_t, uint8_t, uint64_t
+
+from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
+from mangler.kernels.compiled.words cimport copy_short
+
+cdef extern from *:
+    void prefetch "__builtin_prefetch"(const void*) noexcept nogil
+
+cdef enum:
+    AHEAD = 16  # cells from all over a column are asked for so many rows before they are copied
+    ROOM = 16
+
+
+def taken(object array, const int64_t[::1] rows):
+    """The cells of these rows: their bytes, offsets, and bits of what is not null (None: no cell is null).
+
+    None where they are too many bytes for one column. Every row is one of the column.
+    """
+    import numpy as np
+
+    cdef Cells cells
+    cdef Py_ssize_t count = rows.shape[0], index, start, size, to = 0, nulls = 0
+    held = held_cells(array, &cells)
+    offsets_found = np.zeros(count + 1, np.int32)
+    cdef int32_t[::1] offsets = offsets_found
+    cdef uint8_t[::1] valid
+    valid_found = None
+    if cells.valid != NULL:
+        valid_found = np.zeros((count + 7) // 8, np.uint8)
+        valid = valid_found
+    with nogil:
+        for index in range(count):
+            if index + AHEAD < count:
+                prefetch(cells.offsets + rows[index + AHEAD])
+            if cells.valid == NULL or not is_null(&cells, rows[index]):
+                to += cells.offsets[rows[index] + 1] - cells.offsets[rows[index]]
+                if cells.valid != NULL:
+                    valid[index >> 3] |= <uint8_t>(1 << (index & 7))
+            else:
+                nulls += 1
+            if to > INT32_MAX:
+                break
+            offsets[index + 1] = <int32_t>to
+    if to > INT32_MAX:
+        return None
+    content = np.empty(to + ROOM, np.uint8)
+    cdef uint8_t[::1] out = content
+    with nogil:
+        for index in range(count):
+            if index + AHEAD < count and cells.size:
+                prefetch(cells.data + cells.offsets[rows[index + AHEAD]])
+            size = offsets[index + 1] - offsets[index]
+            if size:
+                start = cells.offsets[rows[index]]
+                # What is copied beyond the cell is written over by the next one.
+                copy_short(&out[0] + offsets[index], cells.data + start, size,
+                           start + size + ROOM <= cells.size)
+    return content[:to], offsets_found, valid_found if nulls else None
+
+
+cdef inline uint64_t mixed(uint64_t number) noexcept nogil:
+    number = (number ^ (number >> 33)) * <uint64_t>0xFF51AFD7ED558CCD
+    number = (number ^ (number >> 33)) * <uint64_t>0xC4CEB9FE1A85EC53
+    return number ^ (number >> 33)
+
+
+def dense(const int64_t[::1] numbers, Py_ssize_t size):
+    """Numbers below a size as ones in order of first appearance, without gaps, and the row that has each first."""
+    import numpy as np
+
+    cdef Py_ssize_t count = numbers.shape[0], row, known = 0, slots = 1, slot
+    cdef bint direct = size <= 4 * count
+    codes_found = np.empty(count, np.int64)
+    first_found = np.empty(count, np.int64)
+    cdef int64_t[::1] codes = codes_found, first = first_found
+    if direct:
+        slots = max(size, 1)
+    else:
+        while slots < 2 * count:
+            slots *= 2
+    table_found = np.full(slots, -1, np.int32)
+    cdef int32_t[::1] table = table_found
+    with nogil:
+        for row in range(count):
+            if direct:
+                slot = numbers[row]
+            else:
+                slot = <Py_ssize_t>(mixed(<uint64_t>numbers[row]) & <uint64_t>(slots - 1))
+                while table[slot] >= 0 and numbers[first[table[slot]]] != numbers[row]:
+                    slot = (slot + 1) & (slots - 1)
+            if table[slot] < 0:
+                table[slot] = <int32_t>known
+                first[known] = row
+                known += 1
+            codes[row] = table[slot]
+    return codes_found, first_found[:known].copy()
