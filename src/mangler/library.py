@@ -88,8 +88,11 @@ class Recipe:
         aside: str | Path | None = None,
         strict: bool = False,
         history: str | Path | None = None,
+        append: str | Path | None = None,
     ) -> RunResult:
         """Cleans one extract, into the file `to` or, without it, into a table.
+
+        In the place of `to`, `append` is a file behind whose rows these go; one that is not there is made.
 
         Rows set aside go to the file `aside` where it is given, and are in the result always. With `strict` any row set
         aside and any warning is a Refusal; then, as after any other, nothing is written. With `history`, the path of
@@ -97,8 +100,14 @@ class Recipe:
         that was loaded from a file has one.
         """
         options = RunOptions(strict=strict)
+        if append is not None:
+            if to is not None:
+                raise wrong_recipe(
+                    "options-conflict", "run takes to or append, and not both", "Leave one out."
+                )
+            to = append
         if history is None:
-            result = self.core.run(extract, to, aside, options)
+            result = self.core.run(extract, to, aside, options, append is not None)
         else:
             own = [(history, "the history")]
             written = [
@@ -110,7 +119,7 @@ class Recipe:
             with closing(past.history):
                 recording, options = looking_on(past, self.core, str(extract), options)
                 try:
-                    result = self.core.run(extract, to, aside, options)
+                    result = self.core.run(extract, to, aside, options, append is not None)
                 except Refusal as refusal:
                     recording.refused(str(extract), refusal_to_json(str(extract), refusal))
                     raise

@@ -49,6 +49,10 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
             "mangler run kiln-log.mangler 'extracts/clayworks-week-1*.csv' --to all.csv --together",
             "several extracts into one file",
         ),
+        (
+            "mangler run kiln-log.mangler 'extracts/clayworks-week-1*.csv' --append all.csv --only-new",
+            "what is new behind the rows of a file",
+        ),
     ),
     "format": (
         ("mangler format kiln-log.mangler", "lay a recipe out"),

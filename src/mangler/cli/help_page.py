@@ -34,7 +34,7 @@ PROGRAM_OPTIONS = (
 )
 GROUPS: dict[str, dict[str, tuple[str, ...]]] = {
     "run": {
-        "Where rows go": ("to", "aside", "together"),
+        "Where rows go": ("to", "append", "aside", "together"),
         "What is run": ("parameters", "run_date", "rows", "only_new", "files_under"),
         "How it is run": ("rehearse", "strict", "workers", "memory", "history"),
         "What is shown": ("summary", "quiet", "json"),

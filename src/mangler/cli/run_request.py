@@ -25,6 +25,7 @@ from mangler.jobs.output_paths import (
     exchanged,
     extracts_of,
     make_folders,
+    plan_appended,
     plan_combined,
     plan_outputs,
     refuse_lost_files,
@@ -39,6 +40,7 @@ class RunRequest:
     recipe: Path
     files: list[str]
     to: str | None
+    append: str | None
     aside: str | None
     rehearse: bool
     strict: bool
@@ -59,11 +61,16 @@ class RunRequest:
     @property
     def rehearses(self) -> bool:
         """Whether nothing is written: asked for, or because the table would go to a terminal."""
-        return self.rehearse or (self.to is None and sys.stdout.isatty())
+        return self.rehearse or (self.target is None and sys.stdout.isatty())
+
+    @property
+    def target(self) -> str | None:
+        """Where the rows go: a file, a folder, - or nothing for standard output."""
+        return self.append if self.append is not None else self.to
 
     @property
     def into_stdout(self) -> bool:
-        return not self.rehearses and self.to in (None, "-")
+        return not self.rehearses and self.target in (None, "-")
 
     @property
     def silent(self) -> bool:
@@ -74,9 +81,14 @@ class RunRequest:
         """Does the work, shows what happened to it, and gives the exit code."""
         keep_freed_memory()
         budget = memory_of(self.memory)
+        _refuse_two_places(self.to, self.append)
         new_in_part = self.only_new and (self.rehearses or self.rows is not None)
         _refuse_what_does_not_go_together(
-            self.files, self.json and self.into_stdout, new_in_part, self.together, self.workers
+            self.files,
+            self.json and self.into_stdout,
+            new_in_part,
+            self.together or self.append is not None,
+            self.workers,
         )
         all_paths = self._all_paths()
         job = self._job(self._loaded(), all_paths, budget)
@@ -91,6 +103,7 @@ class RunRequest:
             _print_json(str(self.recipe), [outcome.account for outcome in outcomes], None)
         elif len(all_paths) > 1 and not self.quiet:
             where = f"{' together' * self.together} into {self.to}" if not self.into_stdout else ""
+            where = f" behind the rows of {self.append}" if self.append is not None else where
             show_line(_how_many(outcomes, self.rehearses, where))
             if not full:
                 show_line("  What each step did: --summary full")
@@ -99,7 +112,10 @@ class RunRequest:
     def _all_paths(self) -> list[OutputPaths]:
         files = extracts_of(self.files)
         if self.rehearses:
-            return [OutputPaths(file, None, Path(self.aside) if self.aside else None) for file in files]
+            behind = None if self.append in (None, "-") else Path(self.append or "")
+            return [OutputPaths(file, behind, Path(self.aside) if self.aside else None) for file in files]
+        if self.append is not None:
+            return plan_appended(files, self.append, self.aside)
         if self.together:
             return plan_combined(files, self.to, self.aside, self.only_new)
         return plan_outputs(files, self.to, self.aside)
@@ -119,13 +135,14 @@ class RunRequest:
         past, trouble = None, ""
         if not self.rehearses:
             refuse_lost_files(loaded, all_paths, self.history or beside(self.recipe))
-            make_folders(all_paths, self.to, self.aside)
+            make_folders(all_paths, self.target, self.aside)
             if self.rows is None:
                 needed = self.only_new or self.history is not None
                 past, trouble = _past_runs(loaded, self.recipe, self.history, needed, self.quiet)
         options = RunOptions(rows=self.rows, memory=budget, strict=self.strict, keep_aside=False)
         preview = PREVIEW_ROWS if self.rehearses and not self.silent else 0
-        settings = JobSettings(options, self.rehearses, self.into_stdout, preview, trouble)
+        append = self.append is not None
+        settings = JobSettings(options, self.rehearses, self.into_stdout, append, preview, trouble)
         return Job(
             loaded,
             self.recipe,
@@ -136,6 +153,15 @@ class RunRequest:
             self.together,
             self.workers,
             prepare_worker,
+        )
+
+
+def _refuse_two_places(to: str | None, append: str | None) -> None:
+    if to is not None and append is not None:
+        raise wrong_recipe(
+            "options-conflict",
+            "--to makes a file anew, and --append goes on with one",
+            f"Leave out one of them: --append {append} puts the rows behind those that are there.",
         )
 
 
@@ -180,8 +206,8 @@ def _refuse_what_does_not_go_together(
     if workers > 1 and together:
         raise wrong_recipe(
             "options-conflict",
-            "--together writes one output, which one process does",
-            "Leave out --workers, or --together.",
+            "--together and --append write one output, which one process does",
+            "Leave out --workers.",
         )
     if workers > 1 and "-" in files and len(files) > 1:
         raise wrong_recipe(

@@ -2,14 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
+from typing import Any, Protocol
 
 from mangler.formats.contract import PendingOutput
 from mangler.formats.delivery import Delivery, NoDelivery, deliver_to
 
 
+class RowsBefore(Protocol):
+    """A file whose rows come first; asked for once the place is ours, so that no other run can change it."""
+
+    def content(self) -> Iterator[bytes]:
+        """Its bytes, unpacked, in pieces."""
+        ...
+
+    def records(self) -> Iterator[Any]:
+        """Its rows as record batches of pyarrow, for formats with types of their own."""
+        ...
+
+
 class DeliveredSink:
     """A sink to a path; to standard output for None; nowhere when it rehearses."""
+
+    rows_before: RowsBefore | None = None
+    """Where rows go behind those of a file; said before `open`. They do not count as rows written."""
 
     def __init__(self, path: Path | None, rehearse: bool) -> None:
         self.path = path
@@ -21,6 +38,16 @@ class DeliveredSink:
         """Begins the file. It is packed as is said, or as its name says; `suffix` is the ending of the format."""
         self._delivery = NoDelivery() if self._rehearse else deliver_to(self.path, compression, suffix)
         return self._delivery
+
+    def _copy_before(self) -> bytes:
+        """Writes what the file before holds; its last bytes, or no bytes where there is no such file."""
+        last = b""
+        if self.rows_before is not None:
+            assert self._delivery is not None
+            for piece in self.rows_before.content():
+                self._delivery.write(piece)
+                last = (last + piece)[-8:]
+        return last
 
     def remarks(self) -> list[str]:
         return []

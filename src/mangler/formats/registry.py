@@ -84,6 +84,16 @@ def open_source(address: str, request: ReadRequest | None = None) -> Source:
         raise
 
 
+def open_unpacked(address: str) -> Location:
+    """A file, or the one in an archive, as bytes."""
+    location = open_location(address)
+    try:
+        return _unpacked(location)
+    except BaseException:
+        location.close()
+        raise
+
+
 def parts_of(address: str) -> list[str]:
     """The names of the tables in a workbook, or of the files in an archive; none where a file is one table."""
     location = open_location(address)

@@ -112,14 +112,19 @@ class RecipeHistory:
                 found += self.history.fingerprints(self.recipe, name)
         return found[:LAST]
 
-    def delivered_before(self, extract: str) -> dict[str, Any] | None:
-        """What is reported about an extract whose content this recipe has delivered; None where it has not."""
-        if extract == "-":
+    def delivered_before(self, extract: str, behind: Path | None = None) -> dict[str, Any] | None:
+        """What is reported about an extract whose content this recipe has delivered; None where it has not.
+
+        Where rows go behind those of a file, only what is in that file counts.
+        """
+        if extract == "-" or (behind is not None and not behind.exists()):
             return None
+        output = "" if behind is None else str(behind.absolute())
+        since = self.history.made_by(output) if output else 0
         try:
-            past = self.history.delivery_of(self.recipe, digest_of_extract(extract))
+            past = self.history.delivery_of(self.recipe, digest_of_extract(extract), since, output)
             if past is None and self.history.has_older_digests(self.recipe, MARK):
-                past = self.history.delivery_of(self.recipe, _older_digest_of(extract))
+                past = self.history.delivery_of(self.recipe, _older_digest_of(extract), since, output)
         except OSError:
             return None  # the run says what is wrong with it
         if past is None:

@@ -19,6 +19,7 @@ from typing import Any
 
 from mangler.file_names import readable
 from mangler.formats.delivery import is_being_delivered
+from mangler.history.growing import made_by
 from mangler.history.stored import (
     DELIVERED,
     REFUSED,
@@ -220,13 +221,26 @@ class History:
         changed = ", which was changed since" if found.st_mtime > noted + NOTED_WITHIN else ""
         return f"the output of run {row[0]}{changed}"
 
-    def delivery_of(self, recipe: str, extract_digest: str) -> PastRun | None:
-        """The last run of a recipe that delivered an extract of this content."""
+    def delivery_of(
+        self, recipe: str, extract_digest: str, since: int = 0, output: str = ""
+    ) -> PastRun | None:
+        """The last run of a recipe, from a number on, that delivered an extract of this content.
+
+        With `output`, to that file.
+        """
         found = self._select(
-            "WHERE recipe = ? AND extract_digest = ? AND state = ? ORDER BY number DESC LIMIT 1",
-            (recipe, extract_digest, State.DELIVERED),  # whatever its account says
+            "WHERE recipe = ? AND extract_digest = ? AND state = ? AND number >= ? AND (? = '' OR output = ?)"
+            " ORDER BY number DESC LIMIT 1",  # whatever its account says
+            (recipe, extract_digest, State.DELIVERED, since, as_stored(output), as_stored(output)),
         )
         return found[0] if found else None
+
+    def made_by(self, output: str) -> int:
+        """The first of the runs whose rows are in an output; 0 where none is known."""
+        try:
+            return made_by(self._connection, as_stored(output), State.DELIVERED)
+        except sqlite3.Error as error:
+            raise _trouble(self.path, error) from None
 
     def has_older_digests(self, recipe: str, mark: str) -> bool:
         """Whether a digest of an extract of this recipe is without the mark that digests have now.

@@ -55,7 +55,7 @@ def clean_combined(
     file = SpoolFile()
     try:
         for paths in all_paths:
-            if only_new and (outcome := skipped(paths, past)):
+            if only_new and (outcome := skipped(paths, past, settings.append)):
                 outcomes[paths] = outcome
                 continue
             rows = WaitingRows(file)
@@ -105,7 +105,7 @@ def _deliver(
     """What happens to the extracts that fit."""
     if not waiting:
         return {}
-    output = FileOutput(to, settings.rehearse)
+    output = FileOutput(to, settings.rehearse, settings.append)
     parts = [one.rows for one in waiting]
     names = columns_of_all(parts)
     lacking = {one.paths.extract: columns_lacking(one.rows, names) for one in waiting}
@@ -117,7 +117,7 @@ def _deliver(
         write_combined(parts, output)
         replaced = "" if settings.rehearse else what_was_at(to, past)
         for one in waiting:
-            one.summary.replaced = replaced
+            one.summary.replaced, one.summary.appended = replaced, output.went_behind
         deliver([one.cleaned for one in waiting], output)
     except BrokenPipeError:
         raise

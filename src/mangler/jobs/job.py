@@ -39,7 +39,8 @@ def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
 
     `on_event` is called in the calling thread, or while one extract is cleaned, in the thread that reads it.
     """
-    if job.together:
+    appended = job.settings.append and not job.settings.rehearse and len(job.all_paths) > 1
+    if job.together or appended:
         from mangler.jobs.combined import clean_combined
 
         output = None if job.settings.rehearse else job.all_paths[0].output

@@ -23,7 +23,7 @@ def clean_one_by_one(
     """What happened to each extract, in their order."""
     outcomes = []
     for paths in all_paths:
-        outcome = skipped(paths, past) if only_new else None
+        outcome = skipped(paths, past, settings.append) if only_new else None
         if outcome is None:
             on_event(Started(paths.extract, size_of(paths.extract)))
 

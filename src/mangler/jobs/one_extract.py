@@ -31,11 +31,12 @@ def clean_one(
     before: Before | None = None,
 ) -> Outcome:
     """Cleans and delivers an extract, and notes it in the history. A refusal is an outcome too."""
-    output = FileOutput(paths.output, settings.rehearse)
+    output = FileOutput(paths.output, settings.rehearse, settings.append)
     recording, cleaned = prepare_one(recipe, paths, output, settings, past, progress, before)
     if isinstance(cleaned, PreparedRun):
         try:
             cleaned.result.summary.replaced = "" if settings.rehearse else what_was_at(paths.output, past)
+            cleaned.result.summary.appended = output.went_behind
             deliver([cleaned], output)
             return delivered(cleaned, paths, settings, recording, output.place)
         except BrokenPipeError:
@@ -106,7 +107,8 @@ def _account_for_aside(summary: Summary, aside: Path) -> None:
         summary.warnings.append(f"{aside} is of an earlier run: this one set no rows aside")
 
 
-def skipped(paths: OutputPaths, past: RecipeHistory | None) -> Outcome | None:
-    """The outcome of an extract whose content was delivered before; None where it was not."""
-    account = past.delivered_before(paths.extract) if past is not None else None
+def skipped(paths: OutputPaths, past: RecipeHistory | None, append: bool = False) -> Outcome | None:
+    """The outcome of an extract whose content was delivered before, with `append` to its output; None where not."""
+    behind = paths.output if append else None
+    account = past.delivered_before(paths.extract, behind) if past is not None else None
     return Outcome(account, 0) if account else None

@@ -19,6 +19,8 @@ class JobSettings:
     rehearse: bool = False
     into_stdout: bool = False
     """Whether the table goes to standard output: then rows set aside need a file."""
+    append: bool = False
+    """Whether rows go behind those that are in the output."""
     preview_rows: int = 0
     """So many cleaned rows are kept to be shown."""
     not_noted: str = ""

@@ -175,22 +175,37 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
     return all_paths
 
 
+def plan_appended(extracts: Sequence[str], behind: str, aside: str | None) -> list[OutputPaths]:
+    """One output that is there, or is made, and a file for the rows set aside of each extract."""
+    if behind == "-" or (Path(behind).exists() and not Path(behind).is_file() and not Path(behind).is_dir()):
+        raise wrong_recipe(
+            "append-not-possible",
+            f"--append {behind}: rows are put behind those of a file",
+            "Name a file, or leave out --append.",
+        )
+    return _plan_one(extracts, behind, aside, "--append goes on with one file")
+
+
 def plan_combined(
     extracts: Sequence[str], to: str | None, aside: str | None, only_new: bool
 ) -> list[OutputPaths]:
     """One output for all, and a file for the rows set aside of each."""
+    if only_new and to is not None and to != "-" and Path(to).is_file():
+        raise wrong_recipe(
+            "file-exists",
+            f"{to} is there already, and only what is new would be in it",
+            f"To add what is new to it: --append {to}. Or leave out --only-new: then it is made from all extracts.",
+        )
+    return _plan_one(extracts, to, aside, "--together writes one file")
+
+
+def _plan_one(extracts: Sequence[str], to: str | None, aside: str | None, why: str) -> list[OutputPaths]:
     output = None if to is None or to == "-" else Path(to)
     if output is not None and ((to is not None and to.endswith("/")) or output.is_dir()):
         raise wrong_recipe(
             "path-is-folder",
-            f"{to} is a folder, and --together writes one file",
-            "Name the file: --to clean/all.csv",
-        )
-    if only_new and output is not None and output.exists():
-        raise wrong_recipe(
-            "file-exists",
-            f"{to} is there already, and only what is new would be in it",
-            "Name another file, or leave out --only-new: then it is made from all extracts.",
+            f"{to} is a folder, and {why}",
+            f"Name the file: {why.split()[0].replace('together', 'to')} {to.rstrip('/') if to else ''}/all.csv",
         )
     asides = Path(aside) if aside else None
     if asides is not None and len(extracts) > 1 and asides.exists() and not asides.is_dir():

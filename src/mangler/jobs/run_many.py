@@ -15,8 +15,10 @@ from mangler.jobs.events import OnEvent, ignore
 from mangler.jobs.job import Job, run_job
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import (
+    OutputPaths,
     extracts_of,
     make_folders,
+    plan_appended,
     plan_combined,
     plan_outputs,
     refuse_lost_files,
@@ -27,9 +29,10 @@ from mangler.language.mistake import wrong_recipe
 def run_many(
     recipe: str | Path,
     extracts: Sequence[str | Path],
-    to: str | Path,
+    to: str | Path | None = None,
     aside: str | Path | None = None,
     *,
+    append: str | Path | None = None,
     together: bool = False,
     workers: int = 1,
     only_new: bool = False,
@@ -44,8 +47,8 @@ def run_many(
     """Cleans extracts with a recipe file, and says what happened to each, in their order.
 
     `extracts` are files, folders, or patterns such as `extracts/*.csv`. `to` is a folder, or with `together` the one
-    file that all rows go to. Rows set aside go beside the output, or to the folder `aside`. `workers` is how many
-    processes clean extracts at once. With `history`, the path of one, each extract is compared with the last runs and
+    file that all rows go to; `append`, in its place, is a file behind whose rows they go. Rows set aside go beside the
+    output, or to the folder `aside`. `workers` is how many processes clean extracts at once. With `history`, the path of one, each extract is compared with the last runs and
     noted; `only_new` skips content that it knows as delivered. With `strict` any row set aside and any warning is a
     refusal. `parameters` are values for the recipe's own, `memory` is in bytes; `run_date` is the day that `run_date()`
     gives, today for None.
@@ -54,23 +57,44 @@ def run_many(
     for all of them is raised as a `Refusal`, and nothing is written. `on_event` is called when an extract is started,
     with its progress, and when it is finished.
     """
-    _refuse_what_does_not_go_together(only_new, history is None, memory, together, workers)
-    path, place, beside = Path(recipe), str(to), None if aside is None else str(aside)
-    files = extracts_of([str(extract) for extract in extracts])
-    plan = (
-        plan_outputs(files, place, beside) if not together else plan_combined(files, place, beside, only_new)
+    _refuse_what_does_not_go_together(
+        only_new, history is None, memory, together or append is not None, workers
     )
+    path, beside = Path(recipe), None if aside is None else str(aside)
+    place, plan = _plan([str(extract) for extract in extracts], to, append, beside, together, only_new)
     loaded = LinkedRecipe.load(path, parameters, files_under, run_date)
     refuse_lost_files(loaded, plan, None if history is None else Path(history))
     make_folders(plan, place, beside)
-    settings = JobSettings(RunOptions(memory=memory, strict=strict, keep_aside=False))
+    settings = JobSettings(
+        RunOptions(memory=memory, strict=strict, keep_aside=False), append=append is not None
+    )
     with ExitStack() as stack:
         past = None
         if history is not None:
             past = RecipeHistory.open(Path(history), path, loaded.digest)
             stack.enter_context(closing(past.history))
-        job = Job(loaded, path, plan, settings, past, only_new, together, workers)
-        return run_job(job, on_event)
+        return run_job(Job(loaded, path, plan, settings, past, only_new, together, workers), on_event)
+
+
+def _plan(
+    extracts: list[str],
+    to: str | Path | None,
+    append: str | Path | None,
+    beside: str | None,
+    together: bool,
+    only_new: bool,
+) -> tuple[str, list[OutputPaths]]:
+    """Where the rows go, and the files of each extract."""
+    if (to is None) == (append is None):
+        raise wrong_recipe(
+            "missing-argument", "run_many needs one place for the rows", "Name it: to=PATH, or append=PATH."
+        )
+    files = extracts_of(extracts)
+    if append is not None:
+        return str(append), plan_appended(files, str(append), beside)
+    if together:
+        return str(to), plan_combined(files, str(to), beside, only_new)
+    return str(to), plan_outputs(files, str(to), beside)
 
 
 def _refuse_what_does_not_go_together(
@@ -89,6 +113,6 @@ def _refuse_what_does_not_go_together(
     if together and workers > 1:
         raise wrong_recipe(
             "options-conflict",
-            "together writes one output, which one process does",
-            "Leave workers out, or together.",
+            "together and append write one output, which one process does",
+            "Leave workers out.",
         )

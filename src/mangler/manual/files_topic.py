@@ -38,6 +38,13 @@ where `read` does not say them, are detected at the start of the file and report
   come, and null is where an extract has none. A column that has another type in one of them is text. The delimiter
   is that of the first, if `write` does not say. Rows set aside go to `NAME.EXTRACT.aside.csv`. An extract that is
   refused is lacking, and the exit code says so; with `--strict` nothing is delivered then, nor where columns differ.
+- `--append PATH` puts the cleaned rows behind those of a file, in the place of `--to`. One that is not there is made.
+  The file must have the same columns in the same order, in formats with types of the same types; what differs is
+  refused. It keeps its bytes, or in formats of columns its rows, and its delimiter, quote and line ends. The whole is
+  written beside its place and put there at once: a run that is killed leaves the file as it was. Of two runs at the
+  same time one is refused. No rows are put behind those of a workbook. Several extracts go behind it one after the
+  other. With `--only-new` only extracts are taken whose rows are not in that file yet, as far as the history knows:
+  so a table grows week by week. Without it the rows of an extract that is given twice are there twice.
 - Every run that delivers or is refused is noted in `.mangler/history.db` beside the recipe, or where `--history`
   says: the recipe and the extract by their content, the summary, the warnings. Rehearsals and runs of the first
   rows are not. A history that cannot be written stops no run that delivers: the summary says so, and the exit code

@@ -36,6 +36,14 @@ ToOption = Annotated[
         " goes into a pipe; on a terminal the run is rehearsed.",
     ),
 ]
+AppendOption = Annotated[
+    str | None,
+    typer.Option(
+        metavar="PATH",
+        help="Put the cleaned rows of all extracts behind those that are in a file, in the place of --to; a file that"
+        " is not there is made. Other columns than the file's are refused. With --only-new a table grows week by week.",
+    ),
+]
 AsideOption = Annotated[
     str | None,
     typer.Option(
@@ -116,6 +124,7 @@ def run(
     recipe: RecipeFile,
     files: FilesArgument,
     to: ToOption = None,
+    append: AppendOption = None,
     aside: AsideOption = None,
     rehearse: RehearseOption = False,
     strict: StrictOption = False,
@@ -147,6 +156,7 @@ def run(
         recipe=recipe,
         files=files,
         to=to,
+        append=append,
         aside=aside,
         rehearse=rehearse,
         strict=strict,

@@ -122,6 +122,7 @@ def summary_of(run: PastRun) -> Summary:
     ]
     summary.detected, summary.columns = account["found_out"], account["columns"]
     summary.replaced = str(account.get("replaced") or "")
+    summary.appended = account.get("appended") is True
     summary.steps = [_line(step) for step in account["steps"]]
     summary.balance = Balance(**{name: account["balance"][name] for name in BALANCE})
     summary.warnings, summary.seconds = account["warnings"], account["seconds"]

@@ -199,9 +199,10 @@ def _show_outcome(console: Console, summary: Summary) -> None:
     if summary.rehearsal:
         console.print(Text(f"Rehearsed in {duration(summary.seconds)}: nothing was written.", style="bold"))
         return
-    replaced = f"; it replaced {summary.replaced}" * bool(summary.replaced)
+    done = "Appended to " if summary.appended else "Delivered "
+    before = f"; it {'was' if summary.appended else 'replaced'} {summary.replaced}" * bool(summary.replaced)
     console.print(
-        Text.assemble("Delivered ", (summary.output, "bold"), f" in {duration(summary.seconds)}{replaced}"),
+        Text.assemble(done, (summary.output, "bold"), f" in {duration(summary.seconds)}{before}"),
         soft_wrap=True,
     )
     if summary.aside:

@@ -15,10 +15,16 @@ from mangler.table.stored_types import arrow_type
 
 
 class FileOutput:
-    """A file, or standard output for None, in a format that is chosen when the source is known."""
+    """A file, or standard output for None, in a format that is chosen when the source is known.
 
-    def __init__(self, path: Path | None, rehearse: bool = False) -> None:
+    With `behind` the rows go behind those that are in the file; a file that is not there is made.
+    """
+
+    def __init__(self, path: Path | None, rehearse: bool = False, behind: bool = False) -> None:
         self.path = path
+        self._behind = behind
+        self.went_behind = False
+        """Whether there were rows before."""
         self._rehearse = rehearse
         self._sink: Sink | None = None
         self._remarks: list[str] = []
@@ -40,6 +46,15 @@ class FileOutput:
         return None if settings.by else format_of_output(like, self.path, settings).most_rows
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
+        if self._behind and self.path is not None:
+            from mangler.formats.appending import holds_nothing, refuse_unfit, sink_behind
+
+            refuse_unfit(format_of_output(like, self.path, settings), self.path, settings)
+            if self.path.exists() and not holds_nothing(self.path):
+                opened = sink_behind(like, self.path, self._rehearse, settings, schema)
+                self._sink, self._remarks = opened
+                self.went_behind = True
+                return
         if settings.by and self.path is not None:
             from mangler.formats.parted_sink import folder_of
 

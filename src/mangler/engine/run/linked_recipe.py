@@ -114,15 +114,16 @@ class LinkedRecipe:
         to: str | Path | None = None,
         aside: str | Path | None = None,
         options: RunOptions | None = None,
+        append: bool = False,
     ) -> Result:
-        """Cleans one extract. Into the file `to`; without it, into a table of the result.
+        """Cleans one extract. Into the file `to`, or behind its rows; without it, into a table of the result.
 
         Rows set aside go to the file `aside` when it is given, and are in the result always. Raises a Refusal
         when the extract does not fit or a file makes trouble; then nothing is written.
         """
         options = options or RunOptions()
         if to is not None:
-            return self.clean(str(extract), FileOutput(Path(to)), _path(aside), options)
+            return self.clean(str(extract), FileOutput(Path(to), behind=append), _path(aside), options)
         memory = InMemory()
         result = self.clean(str(extract), memory, _path(aside), options)
         return Result(result.summary, result.rows_aside, result.preview, result.columns, memory.table)

@@ -94,6 +94,8 @@ class Summary:
     rehearsal: bool = False
     replaced: str = ""
     """What was in the output's place before; empty where nothing was."""
+    appended: bool = False
+    """Whether the rows went behind those that were in the output before."""
     not_noted: str = ""
     """Why a history does not know of the run; empty where it does, or where there is none."""
 
@@ -122,6 +124,7 @@ class Summary:
             "output": self.output or None,
             "aside": self.aside or None,
             "replaced": self.replaced or None,
+            "appended": self.appended,
             "not_noted": self.not_noted or None,
             "found_out": self.detected,
             "columns": self.columns,

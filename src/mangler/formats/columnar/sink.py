@@ -60,7 +60,7 @@ class ColumnarSink(DeliveredSink):
         self._writer: Writer | None = None
         self._schema: Any = None
         self._waiting: list[Any] = []
-        self._waiting_rows = self._waiting_bytes = 0
+        self._waiting_rows = self._waiting_bytes = self._rows_before = 0
         self._in_work: Future[None] | None = None
         """The chunk that is being written while the next rows are read."""
 
@@ -71,6 +71,10 @@ class ColumnarSink(DeliveredSink):
         self._chunk_rows = max(FEWEST_ROWS, self._chunk_rows * USUAL_COLUMNS // max(columns, USUAL_COLUMNS))
         self._stream = DeliveryStream(self._deliver())
         self._writer = self._make_writer(pa.PythonFile(self._stream, mode="w"), self._schema, settings)
+        if self.rows_before is not None:
+            for records in self.rows_before.records():
+                self._rows_before += records.num_rows
+                self.write(pa.RecordBatch.from_arrays(records.columns, schema=self._schema))
 
     def _refuse_other_types(self, settings: WriteSettings) -> None:
         """Refuses columns of types that the format cannot hold."""
@@ -130,7 +134,7 @@ class ColumnarSink(DeliveredSink):
         if self._waiting_rows:
             self._write_chunk(self._waiting_rows)
         self._wait()
-        self.rows_written = self._writer.close()
+        self.rows_written = self._writer.close() - self._rows_before
 
     def discard(self) -> None:
         if self._stream is not None:

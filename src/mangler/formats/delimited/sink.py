@@ -40,7 +40,10 @@ class DelimitedSink(DeliveredSink):
         self._line_end = self._writer.line_end
         header = self._writer.header()
         self._deliver(text_compression(settings), ".csv")
-        self.write(Lines(header, 0))
+        if self.rows_before is None:
+            self.write(Lines(header, 0))
+        elif not self._copy_before().endswith(self._line_end):
+            self._owed = self._line_end
 
     def encode(self, batch: Batch) -> Lines:
         assert self._writer is not None and self._guard is not None

@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.formats.contract import Source
-from mangler.formats.delivered_sink import DeliveredSink
+from mangler.formats.delivered_sink import DeliveredSink, RowsBefore
 from mangler.formats.json.texts import json_texts
 from mangler.formats.json.values import without_form
 from mangler.formats.text_compression import text_compression
@@ -24,6 +24,10 @@ from mangler.table.settings import WriteSettings
 
 ROWS, MOST_BYTES = 8192, 32 << 20
 """That are made objects of at a time."""
+END_OF_ARRAY = b" \t\r\n[]"
+"""Bytes of which the end of an array is made, and what comes before it where it is empty."""
+ENDS = {b"[\n": b"[]\n", b"\n": b"]\n"}
+"""How an array ends that has no rows, by what would have come before the first."""
 Shape: TypeAlias = list[tuple[str, Any]]
 """The keys of an object in their order, each with the index of its column, or with the shape of an object."""
 
@@ -45,6 +49,8 @@ class JsonSink(DeliveredSink):
         super().__init__(path, rehearse)
         self._in_array = in_array
         self._between = b",\n" if in_array else b"\n"
+        self._front = b"[\n"
+        """What comes before the next row of an array."""
         self._names: Sequence[str] = ()
         self._template: list[str | int] = []
         self._lost: dict[int, int] = {}
@@ -55,6 +61,26 @@ class JsonSink(DeliveredSink):
         shape = shape_of(schema.names, nested)
         self._template = [*template_of(shape)[:-1], "}" + self._between.decode()]
         self._deliver(text_compression(settings), ".json" if self._in_array else ".jsonl")
+        if self.rows_before is not None:
+            self._go_on_behind(self.rows_before)
+
+    def _go_on_behind(self, before: RowsBefore) -> None:
+        """Copies the rows before; of an array all but its end."""
+        assert self._delivery is not None
+        if not self._in_array:
+            if not self._copy_before().endswith(b"\n"):
+                self._delivery.write(b"\n")
+            return
+        held = b""
+        for piece in before.content():
+            held += piece
+            end = held.rstrip(END_OF_ARRAY)
+            self._delivery.write(end)
+            held = held[len(end) :]
+        # All that is held is the end: white space and brackets, of which the last is the array's own.
+        rest = held[: held.rindex(b"]")].rstrip()
+        self._delivery.write(rest)
+        self._front = b"\n" if rest.endswith(b"[") else b",\n"
 
     def encode(self, batch: Batch) -> Objects:
         lost = {index: count for index, column in enumerate(batch.columns) if (count := without_form(column))}
@@ -86,8 +112,8 @@ class JsonSink(DeliveredSink):
         assert self._delivery is not None
         if not encoded.rows:
             return
-        front = b"[\n" if not self.rows_written else b",\n"
-        self._delivery.write(front + encoded.content if self._in_array else encoded.content + b"\n")
+        self._delivery.write(self._front + encoded.content if self._in_array else encoded.content + b"\n")
+        self._front = b",\n"
         self.rows_written += encoded.rows
         for index, count in encoded.lost.items():
             self._lost[index] = self._lost.get(index, 0) + count
@@ -95,7 +121,7 @@ class JsonSink(DeliveredSink):
     def finish(self, like: Source) -> None:  # noqa: ARG002
         assert self._delivery is not None
         if self._in_array:
-            self._delivery.write(b"\n]\n" if self.rows_written else b"[]\n")
+            self._delivery.write(ENDS.get(self._front, b"\n]\n"))
 
     def warnings(self) -> list[str]:
         if not self._lost:

@@ -66,6 +66,21 @@ KINDS = {
         "mangler run kiln-log.mangler a.csv b.csv --to all.csv --together",
         "Name a folder, `--to clean/`, or put all into one file with --together.",
     ),
+    "append-does-not-fit": Kind(
+        "The rows that come do not go behind those of the file: it has other columns, another order of columns, another"
+        " type, or another format. Nothing is written.",
+        fix="Let the recipe give the columns that are there, in their order, or name another file.",
+    ),
+    "append-not-possible": Kind(
+        "No rows are put behind those of a workbook, of a folder that `write by` makes, or of a pipe.",
+        "mangler run kiln-log.mangler week.csv --append all.xlsx",
+        "mangler run kiln-log.mangler week.csv --append all.csv",
+        "Append to a file of another format; or make the output anew with --to.",
+    ),
+    "file-changed": Kind(
+        "The file behind whose rows others were to go was changed while the run began. Nothing is written.",
+        fix="Run again: the rows go behind what is there then.",
+    ),
     "file-exists": Kind(
         "A file is in the place of what is to be written, and it would be lost.",
         fix="Name another place, or say that it is to be replaced.",
