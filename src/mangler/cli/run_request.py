@@ -102,6 +102,7 @@ class RunRequest:
         if self.json:
             _print_json(str(self.recipe), [outcome.account for outcome in outcomes], None)
         elif len(all_paths) > 1 and not self.quiet:
+            view.show_together(outcomes)
             where = f"{' together' * self.together} into {self.to}" if not self.into_stdout else ""
             where = f" behind the rows of {self.append}" if self.append is not None else where
             show_line(_how_many(outcomes, self.rehearses, where))

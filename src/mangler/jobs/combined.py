@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
-from mangler.engine.run.combined_output import WaitingRows, columns_lacking, columns_of_all, write_combined
+from mangler.engine.run.acceptance import refuse_if_strict
+from mangler.engine.run.combined_output import WaitingRows, columns_lacking, schema_of_all
 from mangler.engine.run.destination import FileOutput
 from mangler.engine.run.linked_recipe import LinkedRecipe, PreparedRun, deliver
+from mangler.engine.run.one_table import steps_alone, write_one_table
 from mangler.engine.run.summary import Summary
 from mangler.history.recording import RecipeHistory, Recording
 from mangler.history.store import LAST
@@ -47,7 +49,12 @@ def clean_combined(
     to: Path | None,
     on_event: OnEvent,
 ) -> list[Outcome]:
-    """The rows of the extracts that fit are in the output, extract after extract."""
+    """The rows of the extracts that fit are in the output, extract after extract, or as one table.
+
+    Each extract passes the first steps by itself; from the first that looks at more than one row on, all are one table.
+    """
+    alone = steps_alone(recipe, [paths.extract for paths in all_paths])
+    settings = replace(settings, options=replace(settings.options, first_steps=alone))
     outcomes: dict[OutputPaths, Outcome] = {}
     waiting: list[_Waiting] = []
     earlier_here: dict[str, deque[Fingerprint]] = {}
@@ -77,7 +84,7 @@ def clean_combined(
                 if fingerprint is not None:
                     own = earlier_here.setdefault(series_of(paths.extract), deque(maxlen=LAST))
                     own.appendleft(fingerprint)
-        outcomes |= _deliver(waiting, outcomes, settings, past, to)
+        outcomes |= _deliver(recipe, waiting, outcomes, settings, past, to)
     finally:
         file.close()
         for one in waiting:
@@ -96,6 +103,7 @@ def _earlier(
 
 
 def _deliver(
+    recipe: LinkedRecipe,
     waiting: Sequence[_Waiting],
     others: dict[OutputPaths, Outcome],
     settings: JobSettings,
@@ -107,17 +115,24 @@ def _deliver(
         return {}
     output = FileOutput(to, settings.rehearse, settings.append)
     parts = [one.rows for one in waiting]
-    names = columns_of_all(parts)
-    lacking = {one.paths.extract: columns_lacking(one.rows, names) for one in waiting}
+    names = schema_of_all([part.columns for part in parts]).names
+    lacking = {one.paths.extract: columns_lacking(one.rows.names, names) for one in waiting}
     for one in waiting:
         one.summary.warnings += [lacking[one.paths.extract]] * bool(lacking[one.paths.extract])
     try:
         if settings.options.strict:
             _refuse_differences(others, lacking)
-        write_combined(parts, output)
+        together = write_one_table(recipe, parts, output, settings.options)
+        together.output, together.rehearsal = output.place, settings.rehearse
+        refuse_if_strict(together, settings.options.strict)
         replaced = "" if settings.rehearse else what_was_at(to, past)
         for one in waiting:
             one.summary.replaced, one.summary.appended = replaced, output.went_behind
+            if settings.options.first_steps is not None:
+                one.summary.together = together
+                together.replaced, together.appended = replaced, output.went_behind
+            elif one is waiting[-1]:  # what writing warns of is said once
+                one.summary.warnings += together.warnings
         deliver([one.cleaned for one in waiting], output)
     except BrokenPipeError:
         raise

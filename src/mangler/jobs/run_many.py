@@ -47,11 +47,11 @@ def run_many(
     """Cleans extracts with a recipe file, and says what happened to each, in their order.
 
     `extracts` are files, folders, or patterns such as `extracts/*.csv`. `to` is a folder, or with `together` the one
-    file that all rows go to; `append`, in its place, is a file behind whose rows they go. Rows set aside go beside the
-    output, or to the folder `aside`. `workers` is how many processes clean extracts at once. With `history`, the path of one, each extract is compared with the last runs and
-    noted; `only_new` skips content that it knows as delivered. With `strict` any row set aside and any warning is a
-    refusal. `parameters` are values for the recipe's own, `memory` is in bytes; `run_date` is the day that `run_date()`
-    gives, today for None.
+    file that holds them all as one table; `append`, in its place, is a file behind whose rows they go. Rows set aside
+    go beside the output, or to the folder `aside`. `workers` is how many processes clean extracts at once. With `history`,
+    the path of one, each extract is compared with the last runs and noted; `only_new` skips content that it knows as
+    delivered. With `strict` any row set aside and any warning is a refusal. `parameters` are values for the recipe's
+    own, `memory` is in bytes; `run_date` is the day that `run_date()` gives, today for None.
 
     An extract that is refused does not stop the others: its outcome has the refusal. A recipe or a path that is wrong
     for all of them is raised as a `Refusal`, and nothing is written. `on_event` is called when an extract is started,

@@ -26,6 +26,7 @@ MISTAKE_WORDS = frozenset(
         "clause-without-effect",
         "unpacks-to-too-much",
         "append-does-not-fit",
+        "extract-not-known",
         "append-not-possible",
         "file-changed",
         "archive-empty",

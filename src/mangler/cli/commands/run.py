@@ -92,9 +92,9 @@ TogetherOption = Annotated[
     bool,
     typer.Option(
         "--together",
-        help="All extracts into one output, the file that --to names: each is cleaned by itself, and its rows"
-        " follow those of the one before. Columns are in the order in which they first come; null is where an"
-        " extract has none. Rows set aside go to a file for each extract, NAME.EXTRACT.aside and an ending.",
+        help="All extracts as one table, in the file that --to names. Steps that look at one row at a time see each"
+        " extract by itself; from the first that looks at more on, all rows are one table. Columns are in the order in"
+        " which they first come; null is where an extract has none. Rows set aside go to a file for each extract.",
     ),
 ]
 WorkersOption = Annotated[

@@ -17,7 +17,7 @@ from mangler.engine.run.summary import COUNTS as STEP_COUNTS
 from mangler.engine.run.summary import Balance, StepLine, Summary
 from mangler.formats.aside import AsideRow
 from mangler.history.store import PastRun, State, beside
-from mangler.history.stored import BALANCE, COUNT, NUMBER, WRITING, has_shape
+from mangler.history.stored import BALANCE, COUNT, DELIVERED, NUMBER, WRITING, has_shape
 from mangler.table.tally import Tally
 
 COUNTS = ("read", "delivered", "set aside", "warnings")
@@ -108,14 +108,25 @@ def show_run(console: Console, run: PastRun) -> None:
     if run.state is not State.DELIVERED:
         console.print(Text("It ended before its output was in its place: nothing was delivered."))
         return
-    show_summary(console, summary_of(run))
+    summary = summary_of(run)
+    show_summary(console, summary)
+    if summary.together is not None:
+        console.print()
+        show_summary(console, summary.together)
 
 
 def summary_of(run: PastRun) -> Summary:
     """The summary as the run gave it."""
-    account = run.account
+    summary = _summary_of(run, run.extract, run.account)
+    together: Any = run.account.get("together")
+    if has_shape(together, DELIVERED):
+        summary.together = _summary_of(run, str(together.get("extract")), together)
+    return summary
+
+
+def _summary_of(run: PastRun, extract: str, account: dict[str, Any]) -> Summary:
     output, aside = account["output"] or "", account["aside"] or ""
-    summary = Summary(run.recipe, account.get("title", ""), run.extract, output, aside)
+    summary = Summary(run.recipe, account.get("title", ""), extract, output, aside)
     summary.aside_examples = [
         AsideRow(one["row"], one["line"], one["step"], one["reason"], b"")
         for one in account["set_aside_first"]

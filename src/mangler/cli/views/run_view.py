@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from mangler.cli.answering import show_line, show_refusal
 from mangler.cli.progress import ProgressBar
 from mangler.engine.run.linked_recipe import Result
 from mangler.jobs.events import Event, Finished, Progress, Started, size_of
+from mangler.jobs.outcome import Outcome
 from mangler.jobs.output_paths import OutputPaths
 
 PREVIEW_ROWS = 10
@@ -39,6 +41,19 @@ class RunView:
         else:
             self.close()  # the bar would be among the lines
             self._show_outcome(event)
+
+    def show_together(self, outcomes: Sequence[Outcome]) -> None:
+        """What the steps did that saw the rows of all extracts as one table, where there are such."""
+        together = next(
+            (one.summary.together for one in outcomes if one.summary and one.summary.together), None
+        )
+        if together is not None:
+            from mangler.cli.screen import error_console
+            from mangler.cli.views.summary_view import show_summary
+
+            if not self.full:
+                show_line("")
+            show_summary(error_console(), together)
 
     def close(self) -> None:
         """Takes the bar off the screen."""

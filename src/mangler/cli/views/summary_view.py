@@ -22,7 +22,8 @@ def show_summary(console: Console, summary: Summary) -> None:
     """The full account: what was detected, a line per step, reading, writing, the balance of rows."""
     _show_title(console, summary)
     found = ", ".join(f"{what} {found}" for what, found in summary.detected.items())
-    console.print(Text(f"  detected: {found}", style="dim"), soft_wrap=True)
+    if found:
+        console.print(Text(f"  detected: {found}", style="dim"), soft_wrap=True)
     console.print()
     steps = [*summary.steps, *_writing(summary)]
     rows = [_row(step, number) for number, step in enumerate(steps)]
@@ -169,10 +170,10 @@ def _show_wrapped(console: Console, message: str, indent: int, mark: str, style:
         console.print(Text(" " * (indent + 2) + text, style=style), soft_wrap=True)
 
 
-def balance_text(balance: Balance) -> tuple[str, str]:
-    """The two sides of the balance of rows, without what is zero."""
+def balance_text(balance: Balance, end: str = "delivered") -> tuple[str, str]:
+    """The two sides of the balance of rows, without what is zero. `end`: what happened to the rows that came out."""
     came = [f"{balance.read:,} read", f"{balance.added:,} added" * bool(balance.added)]
-    went = [f"{balance.delivered:,} delivered"]
+    went = [f"{balance.delivered:,} {end}"]
     for name in ("dropped", "merged", "withdrawn"):
         count = getattr(balance, name)
         went.append(f"{count:,} {name}" * bool(count))
@@ -185,7 +186,7 @@ def balance_text(balance: Balance) -> tuple[str, str]:
 
 def _show_balance(console: Console, summary: Summary) -> None:
     balance = summary.balance
-    left, right = balance_text(balance)
+    left, right = balance_text(balance, "delivered" if summary.together is None else "into one table")
     gap = " " if len(left) + len(right) < console.width else "\n    "
     console.print(Text(f"{left}{gap}{right}", style="bold"), soft_wrap=True)
     for row in summary.aside_examples:
@@ -199,12 +200,19 @@ def _show_outcome(console: Console, summary: Summary) -> None:
     if summary.rehearsal:
         console.print(Text(f"Rehearsed in {duration(summary.seconds)}: nothing was written.", style="bold"))
         return
+    if summary.together is not None:  # it is said once, of all extracts
+        _show_aside(console, summary)
+        return
     done = "Appended to " if summary.appended else "Delivered "
     before = f"; it {'was' if summary.appended else 'replaced'} {summary.replaced}" * bool(summary.replaced)
     console.print(
         Text.assemble(done, (summary.output, "bold"), f" in {duration(summary.seconds)}{before}"),
         soft_wrap=True,
     )
+    _show_aside(console, summary)
+
+
+def _show_aside(console: Console, summary: Summary) -> None:
     if summary.aside:
         console.print(Text.assemble("Set aside ", (summary.aside, "bold")), soft_wrap=True)
     if summary.not_noted:

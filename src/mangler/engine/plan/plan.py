@@ -10,6 +10,7 @@ from typing import TypeAlias
 import pyarrow as pa
 
 from mangler.engine.plan.oversights import oversights
+from mangler.engine.plan.several_extracts import refuse_file_of_row
 from mangler.formats.contract import Explanation
 from mangler.kernels.text.text_view import TooLargeError
 from mangler.language.layout import one_line
@@ -26,7 +27,7 @@ from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.steps import VERBS, bind
 from mangler.table.batch import Batch
-from mangler.table.contract import BoundStep, GatheringStep
+from mangler.table.contract import BoundStep, GatheringStep, RowStep
 from mangler.table.schema import Schema
 from mangler.table.select import quote_name
 
@@ -90,6 +91,27 @@ def plan(
     return go_on(recipe, (*recipe.statements, *further), schema, explain)
 
 
+def first_of_many(recipe: ParsedRecipe, schema: Schema) -> int | None:
+    """The place among the steps of the first that fits and looks at more than one row at a time; None for none."""
+    steps = steps_of(recipe)
+    fitting = bind_steps(steps, schema).steps
+    found = next((one.statement for one in fitting if not isinstance(one.step, RowStep)), None)
+    return None if found is None else steps.index(found)
+
+
+def steps_of(recipe: ParsedRecipe) -> list[Statement]:
+    """The statements that do something to a table."""
+    return [one for one in recipe.statements if VERBS.is_step(one.verb)]
+
+
+def plan_held(recipe: ParsedRecipe, held: Sequence[Statement], schema: Schema) -> Plan:
+    """Binds the last steps of a recipe, which see the rows of several extracts as one table, to the columns of all."""
+    bound = bind_steps(held, schema, several=held[0] if held else None)
+    if bound.mistakes:
+        raise Refusal(_once_each(recipe, bound.mistakes, lambda: None), _together(bound.codes))
+    return Plan(bound.steps, bound.schema, bound.rest)
+
+
 def go_on(
     recipe: ParsedRecipe, statements: Sequence[Statement], schema: Schema, explain: Explain = lambda: None
 ) -> Plan:
@@ -112,8 +134,11 @@ class Bound:
     """Steps whose columns are not known yet."""
 
 
-def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
-    """Binds steps one after the other, each to the columns that those before it leave."""
+def bind_steps(statements: Iterable[Statement], schema: Schema, several: Statement | None = None) -> Bound:
+    """Binds steps one after the other, each to the columns that those before it leave.
+
+    `several`: from this statement on the rows are those of several extracts.
+    """
     steps: list[PlannedStep] = []
     mistakes: list[Mistake] = []
     codes: list[ExitCode] = []
@@ -123,7 +148,7 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
     rest: tuple[Statement, ...] = ()
     for index, statement in enumerate(waiting):
         try:
-            _refuse_aside(statement, gathers)
+            _refuse_aside(statement, gathers, several)
             step = bind(_with_reference(statement), schema)
         except Refusal as refusal:
             # What a step lacks that an earlier one would have made, had it been right, is no mistake of its own.
@@ -134,13 +159,16 @@ def bind_steps(statements: Iterable[Statement], schema: Schema) -> Bound:
             unmade -= {name for mistake in messages for name in mistake.missing}
             continue
         steps.append(PlannedStep(statement, step, oversights(statement, schema)))
+        if several is not None and (gathers is not None or isinstance(step, GatheringStep)):
+            mistakes += (unknown := refuse_file_of_row(statement, several))
+            codes += [ExitCode.WRONG_FOR_ANY_EXTRACT] * len(unknown)
         gathers = gathers or (statement if isinstance(step, GatheringStep) else None)
         schema = step.schema
         if step.is_open:
             rest = tuple(waiting[index + 1 :])
             for later in rest:  # what is wrong with any columns is reported before a row is read
                 try:
-                    _refuse_aside(later, gathers)
+                    _refuse_aside(later, gathers, several)
                 except Refusal as refusal:
                     mistakes += refusal.mistakes
                     codes.append(refusal.code)
@@ -156,17 +184,23 @@ def _together(codes: Sequence[ExitCode]) -> ExitCode:
     return ExitCode.WRONG_FOR_ANY_EXTRACT if wrong_anyway else ExitCode.ANSWER_IS_NO
 
 
-def _refuse_aside(statement: Statement, gathers: Statement | None) -> None:
-    """After a step that must see all rows nothing can be set aside: its extract row may be anywhere by then."""
+def _refuse_aside(statement: Statement, gathers: Statement | None, several: Statement | None) -> None:
+    """After a step that must see all rows nothing can be set aside: its extract row may be anywhere by then.
+
+    Nor where the rows of several extracts are one table: each extract was read to its end by then.
+    """
     said = [key for key, value in statement.values.items() if value == "aside"]
-    if gathers is None:
+    first = several or gathers
+    if first is None:
         return
     if not said and not VERBS.declaration(statement.verb).needs_extract_rows:
         return
+    why = "which must see all rows first" if gathers else "from which on the extracts are one table"
+    where = "in" if first is statement else "after"
     raise wrong_recipe(
         "aside-after-gathering",
-        f"rows cannot be set aside after {gathers.verb} (line {gathers.label}), which must see all rows first",
-        f"Move this step above line {gathers.label}, or say something else than aside.",
+        f"rows cannot be set aside {where} {first.verb} (line {first.label}), {why}",
+        f"Move this step above line {first.label}, or say something else than aside.",
         statement.span_of(said[0]) if said else statement.span,
     )
 

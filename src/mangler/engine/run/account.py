@@ -36,7 +36,7 @@ class ReadCounts:
 class Account:
     """Filled while rows go through a plan, and closed when all did."""
 
-    def __init__(self, recipe: ParsedRecipe, source: Source) -> None:
+    def __init__(self, recipe: ParsedRecipe, source: Source, reading: str = "") -> None:
         self.source = source
         statement = recipe.only("read")
         self.summary = Summary(recipe.source.name, title_of(recipe), source.name)
@@ -47,6 +47,8 @@ class Account:
             self.summary.writing = StepLine(write.line, one_line(write), file=write.included_from)
         self._reading = StepLine(line, one_line(statement) if statement else "read")
         self._unused = unused_parameters(recipe)
+        if reading:
+            self._reading, self._unused = StepLine(0, reading), []
         self.steps: list[PlannedStep] = []
         self.resolved: dict[int, Step] = {}
         """Steps whose columns depend on the rows, as they are when all were seen."""
@@ -97,10 +99,13 @@ class Account:
         step = self.resolved.get(index, self.steps[index].step)
         return step.report(self.lines[index].tally)
 
-    def close(self, warnings: list[str], only_rows: int | None, remarks: Sequence[str] = ()) -> Summary:
+    def close(
+        self, warnings: list[str], only_rows: int | None, remarks: Sequence[str] = (), empty: bool = False
+    ) -> Summary:
         """The summary of a run that is accepted.
 
-        `only_rows`: no more rows than these were to be read. `remarks` are about reading and writing.
+        `only_rows`: no more rows than these were to be read. `remarks` are about reading and writing. `empty`: that no
+        row was read is nothing to warn of.
         """
         summary = self.summary
         for index, line in enumerate(self.lines):
@@ -111,7 +116,7 @@ class Account:
             self._reading.remarks.append(f"{rows_text(self.padded)} with too few fields filled up with nulls")
         self._reading.remarks += [*self._unused, *self.source.remarks(), *remarks]
         summary.warnings += warnings
-        if not summary.balance.read:
+        if not summary.balance.read and not empty:
             summary.warnings.append(f"{self.source.name} has a header and no rows")
         if only_rows is not None and summary.balance.read >= only_rows:
             summary.warnings.append(f"only the first {rows_text(only_rows)} were read, as --rows says")

@@ -53,11 +53,13 @@ class Executor:
         open_with: Callable[[Schema], None],
         aside: AsideFile,
         options: RunOptions,
+        reading: str = "",
     ) -> None:
+        """`reading`: what the summary calls the reading, where that is not the recipe's `read`."""
         self._recipe, self._source, self._sink = recipe, source, sink
         self._open_with, self._aside, self._options = open_with, aside, options
         self._read_label = str(read_verb.settings(recipe.only("read")).line)
-        self.account = Account(recipe, source)
+        self.account = Account(recipe, source, reading)
         self.schema = source.schema
         """The columns that come out."""
         self.rows_aside: list[AsideRow] = []

@@ -10,7 +10,7 @@ from pathlib import Path
 from time import perf_counter
 from typing import Any
 
-from mangler.engine.plan.plan import plan
+from mangler.engine.plan.plan import go_on, steps_of
 from mangler.engine.run.acceptance import refuse_if_strict, require_acceptable, require_all_written
 from mangler.engine.run.account import title_of
 from mangler.engine.run.destination import FileOutput, InMemory
@@ -167,7 +167,8 @@ class LinkedRecipe:
         source = open_source(extract, request)
         aside_file = source.aside_file(aside)
         try:
-            planned = plan(self.parsed, source.schema, source.explain_missing)
+            steps = steps_of(self.parsed)[: options.first_steps]
+            planned = go_on(self.parsed, steps, source.schema, source.explain_missing)
             write = write_verb.settings(self.parsed.only("write"))
 
             def open_with(columns: Schema) -> None:

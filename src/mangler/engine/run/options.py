@@ -25,6 +25,8 @@ class RunOptions:
     preview: int = 0
     """So many cleaned rows are kept in the result."""
     workers: int = WORKERS
+    first_steps: int | None = None
+    """Only so many of the recipe's steps are done; None: all. The others see the rows of several extracts."""
     partition_size: int = PARTITION_SIZE
     memory: int | None = None
     """Bytes that steps may take which must see all rows; None: half of what the machine has."""

@@ -91,6 +91,8 @@ class Summary:
     aside_examples: list[AsideRow] = field(default_factory=list)
     warnings: list[str] = field(default_factory=list)
     seconds: float = 0.0
+    together: Summary | None = None
+    """That of the steps that saw the rows of several extracts as one table; None where there are none."""
     rehearsal: bool = False
     replaced: str = ""
     """What was in the output's place before; empty where nothing was."""
@@ -151,6 +153,7 @@ class Summary:
                 {"row": one.row, "line": one.line, "step": one.step, "reason": one.reason}
                 for one in self.aside_examples
             ],
+            "together": None if self.together is None else self.together.to_json(),
             "warnings": self.warnings,
             "seconds": self.seconds,
         }
