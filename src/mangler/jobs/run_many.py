@@ -48,7 +48,8 @@ def run_many(
 
     `extracts` are files, folders, or patterns such as `extracts/*.csv`. `to` is a folder, or with `together` the one
     file that holds them all as one table; `append`, in its place, is a file behind whose rows they go. Rows set aside
-    go beside the output, or to the folder `aside`. `workers` is how many processes clean extracts at once. With `history`,
+    go beside the output, or to the folder `aside`. `workers` is how many processes clean extracts at once. With
+    `history`,
     the path of one, each extract is compared with the last runs and noted; `only_new` skips content that it knows as
     delivered. With `strict` any row set aside and any warning is a refusal. `parameters` are values for the recipe's
     own, `memory` is in bytes; `run_date` is the day that `run_date()` gives, today for None.

@@ -80,9 +80,7 @@ KINDS = {
     "extract-not-known": Kind(
         "With --together the rows of all extracts are one table from the first step on that looks at more than one row."
         " Behind a step that gathers rows it is not known any more which extract a row came from.",
-        "sort by made\nmake file = extract_file()",
-        "make file = extract_file()\nsort by made",
-        "Make a column of the extract's name above that step.",
+        fix="Make a column of the extract's name above that step: `make file = extract_file()`.",
     ),
     "file-changed": Kind(
         "The file behind whose rows others were to go was changed while the run began. Nothing is written.",
