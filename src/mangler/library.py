@@ -5,8 +5,8 @@ What a user should know is raised as a `Refusal`: the recipe is wrong, the extra
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from contextlib import closing
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import closing, contextmanager
 from dataclasses import dataclass, replace
 from datetime import date
 from pathlib import Path
@@ -89,8 +89,11 @@ class Recipe:
         strict: bool = False,
         history: str | Path | None = None,
         append: str | Path | None = None,
+        cluster: Any = None,
     ) -> RunResult:
         """Cleans one extract, into the file `to` or, without it, into a table.
+
+        With `cluster`, a Client of dask.distributed or the address of a scheduler, its workers do the work.
 
         In the place of `to`, `append` is a file behind whose rows these go; one that is not there is made.
 
@@ -99,7 +102,21 @@ class Recipe:
         one, the extract is compared with the last runs and this one is noted, also where it is refused; only a recipe
         that was loaded from a file has one.
         """
-        options = RunOptions(strict=strict)
+        if cluster is not None:
+            with workforce_of(cluster) as workforce:
+                options = RunOptions(strict=strict, workforce=workforce)
+                return self._run(extract, to, aside, history, append, options)
+        return self._run(extract, to, aside, history, append, RunOptions(strict=strict))
+
+    def _run(
+        self,
+        extract: str | Path,
+        to: str | Path | None,
+        aside: str | Path | None,
+        history: str | Path | None,
+        append: str | Path | None,
+        options: RunOptions,
+    ) -> RunResult:
         if append is not None:
             if to is not None:
                 raise wrong_recipe(
@@ -150,6 +167,18 @@ class Recipe:
                 "Load it from its file.",
             )
         return RecipeHistory.open(history, self.path, self.core.digest, make)
+
+
+@contextmanager
+def workforce_of(cluster: Any) -> Iterator[Any]:
+    """The workers of a cluster: of a Client of dask.distributed, or of the scheduler at an address."""
+    from mangler.workforces.cluster import Cluster, open_cluster
+
+    workforce = open_cluster(cluster) if isinstance(cluster, str) else Cluster(cluster)
+    try:
+        yield workforce
+    finally:
+        workforce.close()
 
 
 def earlier(past: RecipeHistory, extract: str) -> list[Fingerprint]:

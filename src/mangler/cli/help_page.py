@@ -36,7 +36,7 @@ GROUPS: dict[str, dict[str, tuple[str, ...]]] = {
     "run": {
         "Where rows go": ("to", "append", "aside", "together"),
         "What is run": ("parameters", "run_date", "rows", "only_new", "files_under"),
-        "How it is run": ("rehearse", "strict", "workers", "memory", "history"),
+        "How it is run": ("rehearse", "strict", "workers", "cluster", "memory", "history"),
         "What is shown": ("summary", "quiet", "json"),
     },
     "try": {

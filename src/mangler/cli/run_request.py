@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -31,6 +33,7 @@ from mangler.jobs.output_paths import (
     refuse_lost_files,
 )
 from mangler.language.mistake import Refusal, worst_of, wrong_recipe
+from mangler.library import workforce_of
 
 
 @dataclass(frozen=True)
@@ -53,6 +56,7 @@ class RunRequest:
     memory: str | None
     together: bool
     workers: int
+    cluster: str | None
     full: bool | None
     """Whether the account of each extract is full; None: where there is one extract."""
     quiet: bool
@@ -96,7 +100,8 @@ class RunRequest:
         full = self.full if self.full is not None else len(all_paths) == 1
         view = RunView(all_paths, at_once, self.rehearses, self.silent, full)
         try:
-            outcomes = run_job(job, view)
+            with self._workforce() as workforce:
+                outcomes = run_job(job.with_workforce(workforce), view)
         finally:
             view.close()
         if self.json:
@@ -109,6 +114,21 @@ class RunRequest:
             if not full:
                 show_line("  What each step did: --summary full")
         return worst_of(outcome.code for outcome in outcomes)
+
+    @contextmanager
+    def _workforce(self) -> Iterator[Any]:
+        """Those who do the work: a cluster where that is said, else threads of this process."""
+        if self.cluster is None:
+            yield None
+            return
+        if self.workers > 1:
+            raise wrong_recipe(
+                "options-conflict",
+                "--workers are processes here, and --cluster has workers of its own",
+                "Leave out one of them; --cluster local:N starts N processes here.",
+            )
+        with workforce_of(self.cluster) as workforce:
+            yield workforce
 
     def _all_paths(self) -> list[OutputPaths]:
         files = extracts_of(self.files)

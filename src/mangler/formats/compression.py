@@ -35,6 +35,8 @@ class CountedStream:
         self.position = 0
         self.ended = False
         """Whether the stream was read to its end."""
+        self.digests = digests
+        """Whether the bytes are digested while they are read."""
         self._digest = ContentDigest() if digests else None
 
     def digest(self) -> str | None:

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, Protocol, TypeAlias
 
 from mangler.formats.aside import AsideFile
+from mangler.formats.dividing import Division
 from mangler.formats.location import Location
 from mangler.formats.partition import Partition as Partition
 from mangler.table.batch import Batch
@@ -111,6 +112,11 @@ class Source(Protocol):
 
     def partitions(self) -> Iterator[Partition]:
         """All rows, in their order; to be asked for once."""
+        ...
+
+    @property
+    def division(self) -> Division | None:
+        """How it is divided into pieces that others can read; None where its format is read from start to end."""
         ...
 
     def read(self, partition: Partition) -> ParsedBatch:

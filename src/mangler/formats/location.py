@@ -41,6 +41,8 @@ class Location:
     """Of the file in bytes; 0 where that is not known."""
     packed_in: str = ""
     """The kind of archive that the content comes from: `zip`, `tar`."""
+    known_digest: str | None = None
+    """The digest of the bytes, where it was taken in another way than by reading them here."""
     _spool: Path | None = field(default=None, repr=False)
 
     def head(self, size: int) -> bytes:
@@ -76,7 +78,7 @@ class Location:
 
     def digest(self) -> str | None:
         """That of the bytes as they are; None where it was not asked for, or not all were read."""
-        found = self.raw.digest()
+        found = self.known_digest if self.raw.digests and self.known_digest else self.raw.digest()
         return f"{found}{PART_MARK}{self.part}" if found and self.part else found
 
     def close(self) -> None:
@@ -107,10 +109,13 @@ def split_address(address: str) -> tuple[str, str]:
     return file or address, part if file else ""
 
 
-def open_location(address: str, digest: bool = False, memory: int | None = None) -> Location:
-    """Opens the file at `address`, `-` for standard input; behind `#` a part of it may be named."""
+def open_location(address: str, digest: bool = False, memory: int | None = None, name: str = "") -> Location:
+    """Opens the file at `address`, `-` for standard input; behind `#` a part of it may be named.
+
+    Messages call it `name`, by default its address.
+    """
     file, part = split_address(address)
-    name = "(standard input)" if address == "-" else readable(address)
+    name = name or ("(standard input)" if address == "-" else readable(address))
     raw = CountedStream(_open(file), digest)
     try:
         packed = kind_of(raw.peek(LONGEST_MAGIC))

@@ -66,13 +66,14 @@ def load(entry: Entry) -> Format:
     return found
 
 
-def open_source(address: str, request: ReadRequest | None = None) -> Source:
+def open_source(address: str, request: ReadRequest | None = None, name: str = "") -> Source:
     """Opens the extract at `address`, `-` for standard input, with the format that recognises it.
 
-    Behind `#` the address may name a part of the file: a sheet of a workbook, a file in an archive.
+    Behind `#` the address may name a part of the file: a sheet of a workbook, a file in an archive. Messages call it
+    `name`, by default its address.
     """
     request = request or ReadRequest()
-    location = open_location(address, request.digest, request.memory)
+    location = open_location(address, request.digest, request.memory, name)
     try:
         location = _unpacked(location)
         chosen = _format_of_content(location, request)

@@ -11,6 +11,7 @@ import pyarrow as pa
 
 from mangler.formats.aside import ASIDE_COLUMNS, AsideRows
 from mangler.formats.contract import Sink, Source
+from mangler.formats.saved_rows import SavedRows
 from mangler.formats.typed_source import TypedPartition
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
@@ -41,7 +42,7 @@ class TypedAsideFile:
             columns = tuple(file_column(name, kind) for name, kind in fields)
             self._sink.open(Schema(columns), WriteSettings(), self._source)
         partition, notes = rows.partition, rows.notes
-        assert isinstance(partition, TypedPartition)
+        assert isinstance(partition, (TypedPartition, SavedRows))
         codes = pa.array(notes.codes)
         front = [
             pa.array([self._source.name] * len(rows), pa.string()),

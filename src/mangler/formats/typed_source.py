@@ -12,6 +12,7 @@ import pyarrow as pa
 
 from mangler.formats.aside import ASIDE_COLUMNS, AsideFile
 from mangler.formats.contract import Explanation, ParsedBatch, ReadRequest
+from mangler.formats.dividing import Division
 from mangler.formats.guard import without_guard
 from mangler.formats.header_names import column_names
 from mangler.formats.ignored_clauses import ignored_clauses
@@ -90,6 +91,8 @@ class Reading:
     close: Callable[[], None] = lambda: None
     nested: frozenset[str] = frozenset()
     """Names of objects whose values are columns with dotted names."""
+    division: Division | None = None
+    """How the file is divided; None where it is read from its start only."""
 
 
 @dataclass(frozen=True)
@@ -134,6 +137,10 @@ class TypedSource:
             arrays = [without_guard(array) for array in arrays]
         arrays, nulls = with_null_words(arrays, self.settings.nulls)
         return ParsedBatch(Batch(tuple(arrays), rows, partition), unfit, nulls)
+
+    @property
+    def division(self) -> Division | None:
+        return self.reading.division
 
     def explain_missing(self) -> Explanation | None:
         return None

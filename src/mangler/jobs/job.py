@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.history.recording import RecipeHistory
@@ -32,6 +33,11 @@ class Job:
     """How many processes clean extracts."""
     prepare_worker: Callable[[], None] | None = None
     """Called first in each of several processes."""
+
+    def with_workforce(self, workforce: Any) -> Job:
+        """The same job, whose large extracts are divided among others; None: among threads of this process."""
+        options = replace(self.settings.options, workforce=workforce)
+        return replace(self, settings=replace(self.settings, options=options))
 
 
 def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:

@@ -46,6 +46,12 @@ class ContentDigest:
             self._add(memoryview(piece)[start:end])
         self._rest = piece[end:]
 
+    def update_with_sums(self, sums: bytes, rest: bytes) -> None:
+        """Adds bytes that are whole stretches, of which these are the `products`, and the rest at the end."""
+        assert not self._rest
+        self._whole.update(sums)
+        self._rest = rest
+
     def hexdigest(self) -> str:
         """With its mark. More may be added afterwards."""
         whole = self._whole.copy()

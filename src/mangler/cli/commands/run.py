@@ -106,6 +106,14 @@ WorkersOption = Annotated[
         help="How many extracts are cleaned at once, each by a process of its own.",
     ),
 ]
+ClusterOption = Annotated[
+    str | None,
+    typer.Option(
+        metavar="ADDRESS",
+        help="Let the workers of a dask.distributed scheduler do the work: tcp://scheduler:8786, or local:N for N"
+        " processes here. Large files are divided. Every worker needs Mangler and the extracts under the same paths.",
+    ),
+]
 SummaryOption = Annotated[
     Account | None,
     typer.Option(
@@ -137,6 +145,7 @@ def run(
     memory: MemoryOption = None,
     together: TogetherOption = False,
     workers: WorkersOption = 1,
+    cluster: ClusterOption = None,
     summary: SummaryOption = None,
     quiet: QuietOption = False,
     json: JsonOption = False,
@@ -169,6 +178,7 @@ def run(
         memory=memory,
         together=together,
         workers=workers,
+        cluster=cluster,
         full=None if summary is None else summary is Account.FULL,
         quiet=quiet,
         json=json,

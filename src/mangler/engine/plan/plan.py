@@ -149,7 +149,7 @@ def bind_steps(statements: Iterable[Statement], schema: Schema, several: Stateme
     for index, statement in enumerate(waiting):
         try:
             _refuse_aside(statement, gathers, several)
-            step = bind(_with_reference(statement), schema)
+            step = bind(with_references(statement), schema)
         except Refusal as refusal:
             # What a step lacks that an earlier one would have made, had it been right, is no mistake of its own.
             messages = [m for m in refusal.mistakes if not m.missing or not set(m.missing) <= unmade]
@@ -205,9 +205,9 @@ def _refuse_aside(statement: Statement, gathers: Statement | None, several: Stat
     )
 
 
-def _with_reference(statement: Statement) -> Statement:
+def with_references(statement: Statement) -> Statement:
     """The statement with what the file holds that it names; most name none, and start faster without the reader."""
-    if not statement.has(VERBS.declaration(statement.verb).reads_file):
+    if not statement.has(VERBS.declaration(statement.verb).reads_file) or "reference" in statement.values:
         return statement
     from mangler.engine.plan.references import with_reference
 

@@ -53,6 +53,8 @@ class Account:
         self.resolved: dict[int, Step] = {}
         """Steps whose columns depend on the rows, as they are when all were seen."""
         self.lines: list[StepLine] = []
+        self.remarks: list[str] = []
+        """What is to be said about reading, besides what the source says."""
         self.padded = 0
         self.unfit = 0
         """Rows that reading itself sets aside."""
@@ -114,7 +116,7 @@ class Account:
             summary.warnings += [f"line {line.label}: {warning}" for warning in line.warnings]
         if self.padded:
             self._reading.remarks.append(f"{rows_text(self.padded)} with too few fields filled up with nulls")
-        self._reading.remarks += [*self._unused, *self.source.remarks(), *remarks]
+        self._reading.remarks += [*self._unused, *self.source.remarks(), *self.remarks, *remarks]
         summary.warnings += warnings
         if not summary.balance.read and not empty:
             summary.warnings.append(f"{self.source.name} has a header and no rows")

@@ -22,7 +22,7 @@ class FileOutput:
 
     def __init__(self, path: Path | None, rehearse: bool = False, behind: bool = False) -> None:
         self.path = path
-        self._behind = behind
+        self.behind = behind
         self.went_behind = False
         """Whether there were rows before."""
         self._rehearse = rehearse
@@ -46,7 +46,7 @@ class FileOutput:
         return None if settings.by else format_of_output(like, self.path, settings).most_rows
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
-        if self._behind and self.path is not None:
+        if self.behind and self.path is not None:
             from mangler.formats.appending import holds_nothing, refuse_unfit, sink_behind
 
             refuse_unfit(format_of_output(like, self.path, settings), self.path, settings)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from time import perf_counter
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from mangler.engine.plan.plan import Plan, go_on
 from mangler.engine.run.account import Account, ReadCounts
@@ -24,6 +24,10 @@ from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Schema
 from mangler.table.stored_types import stored_batch
 from mangler.table.tally import Tally
+
+if TYPE_CHECKING:
+    from mangler.engine.run.piece_work import OfPartition, OfPiece
+    from mangler.engine.run.spread import Spread
 
 SHARE = 2
 """Of the memory, what a step may make of the rows that it sees at once."""
@@ -54,8 +58,13 @@ class Executor:
         aside: AsideFile,
         options: RunOptions,
         reading: str = "",
+        spread: Spread | None = None,
     ) -> None:
-        """`reading`: what the summary calls the reading, where that is not the recipe's `read`."""
+        """`reading`: what the summary calls the reading, where that is not the recipe's `read`.
+
+        With `spread` others do the work on pieces of the extract, where it can be divided.
+        """
+        self._spread = spread
         self._recipe, self._source, self._sink = recipe, source, sink
         self._open_with, self._aside, self._options = open_with, aside, options
         self._read_label = str(read_verb.settings(recipe.only("read")).line)
@@ -118,6 +127,8 @@ class Executor:
 
         if watcher is not None:
             watcher.begin(self._source.schema, self._source.details)
+        if self._spread is not None and self._run_spread(self._spread, plan, runner):
+            return
         for result in read_partitions(self._source, read, options.workers, options.rows, options.progress):
             if watcher is not None:
                 watcher.collect(result.observed)
@@ -126,6 +137,38 @@ class Executor:
         if watcher is not None:
             watcher.end()
         runner.finish(options.workers)
+
+    def _run_spread(self, spread: Spread, plan: Plan, runner: StepRunner) -> bool:
+        """Lets others work on pieces of the extract; whether it could be divided."""
+        why = spread.why_not(self._source)
+        pieces = spread.pieces(self._source) if why is None else why
+        if isinstance(pieces, str):
+            if pieces:
+                self.account.remarks.append(f"worked on in one place: {pieces}")
+            return False
+        options, watcher = self._options, self._options.watcher
+        work = spread.work(plan, runner.work.stage, self._source, pieces[1])
+
+        def note(index: int, one: OfPartition) -> None:
+            if watcher is not None:
+                watcher.collect(one.observed)
+            self._take(PartitionResult(index, one.read, one.aside, None, Passed(one.rows, None)))
+            if options.progress is not None:
+                options.progress(one.last_row, one.bytes_read)
+
+        from mangler.engine.run.spread import taken_on
+
+        results = spread.workforce.map_ordered(work, pieces[0])
+        taken_on(self._timed(results), pieces[0], self._source, work, runner, note, options.workers)
+        if watcher is not None:
+            watcher.end()
+        runner.finish(options.workers)
+        return True
+
+    def _timed(self, results: Iterable[OfPiece]) -> Iterator[OfPiece]:
+        for one in results:
+            self._encoding.append(one.encoding)
+            yield one
 
     def _encode(self, batch: Batch) -> tuple[Any, Batch | None]:
         """What the sink writes, and the rows themselves where some are kept to be shown."""

@@ -8,7 +8,7 @@ from datetime import date
 from hashlib import blake2b
 from pathlib import Path
 from time import perf_counter
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from mangler.engine.plan.plan import go_on, steps_of
 from mangler.engine.run.acceptance import refuse_if_strict, require_acceptable, require_all_written
@@ -35,6 +35,9 @@ from mangler.steps import read as read_verb
 from mangler.steps import write as write_verb
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
+
+if TYPE_CHECKING:
+    from mangler.engine.run.spread import Spread
 
 
 @dataclass(frozen=True)
@@ -175,7 +178,8 @@ class LinkedRecipe:
                 sink.open(columns, write, source)
 
             self._refuse_too_many(extract, source, sink, request, options)
-            executor = Executor(self.parsed, source, sink, open_with, aside_file, options)
+            spread = self._spread(extract, request, sink, options)
+            executor = Executor(self.parsed, source, sink, open_with, aside_file, options, spread=spread)
             executor.run(planned)
             account = executor.account
             require_acceptable(self.parsed, account, options.rows is None)
@@ -200,6 +204,13 @@ class LinkedRecipe:
             raise
         finally:
             source.close()
+
+    def _spread(self, extract: str, request: ReadRequest, sink: Sink, options: RunOptions) -> Spread | None:
+        if options.workforce is None:
+            return None
+        from mangler.engine.run.spread import Spread
+
+        return Spread(options.workforce, self.parsed, extract, request, sink, options)
 
     def _refuse_too_many(
         self, extract: str, source: OpenSource, sink: Sink, request: ReadRequest, options: RunOptions

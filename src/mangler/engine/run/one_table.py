@@ -137,6 +137,7 @@ class _WaitingSource:
     names_given: tuple[str, ...] = ()
     was_set_aside: bool = False
     layout_found: bool = False
+    division: None = None
 
     def partitions(self) -> Iterator[_WaitingPartition]:
         index, row = 0, 1

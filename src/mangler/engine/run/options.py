@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 from mangler.engine.run.recording import Recorder, Watcher
 from mangler.formats.contract import PARTITION_SIZE
@@ -37,6 +37,8 @@ class RunOptions:
     """Who hears of it before the output is put in its place, and after."""
     keep_aside: bool = True
     """Whether rows set aside are in the result too: then all of them are in memory."""
+    workforce: Any = None
+    """Those who work on pieces of the extract, a `Workforce`; None: threads of this process."""
     watcher: Watcher | None = None
     """Who sees the rows as they are read, and what deserves a warning."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any, Protocol
 
 from mangler.engine.run.summary import Summary
@@ -20,6 +20,10 @@ class Watcher(Protocol):
 
     def observe(self, batch: Batch) -> Any:
         """Called from several threads at once."""
+        ...
+
+    def observer(self) -> Callable[[Batch], Any]:
+        """What `observe` does, as something that can be sent to another process."""
         ...
 
     def collect(self, seen: Any) -> None:

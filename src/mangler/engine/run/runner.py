@@ -23,6 +23,7 @@ from mangler.table.memory_budget import MemoryBudget
 from mangler.table.packing import MixedOrigin
 from mangler.table.schema import Schema
 from mangler.table.spillable_rows import concat_batches
+from mangler.table.state import StateReader
 from mangler.table.stored_types import empty_columns
 from mangler.table.tally import Tally
 
@@ -167,13 +168,13 @@ class StepRunner:
     ) -> None:
         self._steps, self._rest = list(plan.steps), plan.rest
         self._listener, self._budget, self._bind_more = listener, budget, bind_more
-        self._encode, self._keep_batches, self._whole_batches = encode, keep_batches, whole_batches
+        self.encode, self._keep_batches, self._whole_batches = encode, keep_batches, whole_batches
         self._absorbed: list[Batch] = []
         self._begin(0)
 
     def _begin(self, first: int) -> None:
         stage = first_stage(self._steps, first)
-        self.work = StageWork(stage, self._encode, self._keep_batches)
+        self.work = StageWork(stage, self.encode, self._keep_batches)
         self._gathering: Gathering | None = stage.gathers.gather(self._budget) if stage.gathers else None
 
     def push(self, partition: int, batch: Batch) -> None:
@@ -190,13 +191,24 @@ class StepRunner:
             self._listener.rows_out(passed)
             return
         batch = passed.batch
-        assert batch is not None
+        if batch is None:  # it was gathered elsewhere, and comes with `merge`
+            return
         if self._keep_batches:
             self._absorbed.append(batch)
         started = perf_counter()
         with growth_reported(self._steps[stage.gatherer], batch):
             self._gathering.absorb(batch, partition)
         self._listener.step_done(stage.gatherer, Tally(), perf_counter() - started, None, None)
+
+    def merge(self, state: StateReader, seconds: float) -> None:
+        """Takes on what the gathering step of this stage has gathered elsewhere, of the partitions that come next."""
+        stage = self.work.stage
+        assert stage.gathers is not None and self._gathering is not None
+        started = perf_counter()
+        gathered = stage.gathers.gather(self._budget)
+        gathered.load(state)
+        self._gathering.merge(gathered)
+        self._listener.step_done(stage.gatherer, Tally(), seconds + perf_counter() - started, None, None)
 
     def finish(self, workers: int = 1) -> None:
         """All batches were taken on: what gathering steps hold goes through the stages after them."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +14,7 @@ from mangler.formats.columnar.compression import codec_for
 from mangler.formats.columnar.format import ColumnarFormat
 from mangler.formats.columnar.reading import damage, own_schema, partitions_of, rows_at_once
 from mangler.formats.contract import ReadRequest
+from mangler.formats.dividing import MapOrdered, Piece
 from mangler.formats.location import Location, too_large
 from mangler.formats.typed_aside import TypedAsideFile
 from mangler.formats.typed_source import Reading, TypedPartition, TypedSource, typed_source
@@ -54,10 +56,49 @@ def open_parquet(location: Location, request: ReadRequest) -> TypedSource:
         location,
         request,
         NAME,
-        Reading(schema, partitions),
+        Reading(schema, partitions, division=_RowGroups(file, location, aside, damaged)),
         make_aside,
         was_set_aside=aside,
     )
+
+
+@dataclass(frozen=True)
+class _RowGroups:
+    """The division of a Parquet file: runs of row groups."""
+
+    file: Any
+    location: Location
+    aside: bool
+    damaged: Callable[[Exception], Exception]
+
+    def pieces(self, size: int, everywhere: MapOrdered) -> Sequence[Piece] | str:  # noqa: ARG002
+        if self.location.path is None:
+            return f"{self.location.compression or self.location.packed_in} is unpacked as a whole"
+        metadata = self.file.metadata
+        groups = [metadata.row_group(index) for index in range(metadata.num_row_groups)]
+        pieces: list[Piece] = []
+        start, row, bytes_here, rows_here = 0, 1, 0, 0
+        for index, group in enumerate(groups):
+            bytes_here, rows_here = bytes_here + group.total_byte_size, rows_here + group.num_rows
+            if bytes_here >= size or index == len(groups) - 1:
+                if rows_here:
+                    pieces.append(Piece(len(pieces), start, index + 1, row))
+                start, row, bytes_here, rows_here = index + 1, row + rows_here, 0, 0
+        return [replace(piece, is_last=piece is pieces[-1]) for piece in pieces]
+
+    def most_partitions(self, size: int) -> int:  # noqa: ARG002
+        return 1 << 12
+
+    def partitions(self, piece: Piece) -> Iterator[TypedPartition]:
+        metadata = self.file.metadata
+        groups = list(range(piece.start, piece.end))
+        rows = sum(metadata.row_group(index).num_rows for index in groups)
+        size = sum(metadata.row_group(index).total_byte_size for index in groups)
+        batches = self.file.iter_batches(
+            batch_size=rows_at_once(rows, size), row_groups=groups, use_threads=False
+        )
+        for one in partitions_of(batches, self.location, metadata.num_rows, self.aside, self.damaged):
+            yield replace(one, first_row=one.first_row + piece.first_row - 1)
 
 
 def _batches(file: Any, size: int) -> Iterator[Any]:

@@ -149,12 +149,13 @@ class BlockReader:
     """What ended the stream too early, and advice; nothing when it came to its end."""
     block_size: int = PARTITION_SIZE
     skip_last: int = 0
+    first_row: int = 1
     empty_lines: int = 0
     comments: int = 0
     ends_with_line_end: bool = True
 
     def blocks(self) -> Iterator[Block]:
-        row, line, index = 1, self.first_line, 0
+        row, line, index = self.first_row, self.first_line, 0
         carry, ended = b"", False
         while not ended or carry:
             if not ended:

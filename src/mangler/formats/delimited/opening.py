@@ -104,12 +104,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         skip_last=settings.skip_last,
         ends_with_line_end=settings.header_absent or head.content[: header.start].endswith(b"\n"),
     )
-    details = {
-        "format": NAME,
-        "delimiter": "" if settings.delimiter == NOWHERE else settings.delimiter or "",
-        "encoding": said.encoding or detected.get("encoding", ""),
-        "quoting": _quoting(head, header, dialect),
-    }
+    details = _details(head, header, dialect, settings, said.encoding or detected.get("encoding", ""))
     return DelimitedSource(
         name,
         Schema.of_text(names),
@@ -124,6 +119,7 @@ def open_delimited(location: Location, request: ReadRequest) -> DelimitedSource:
         _parser(names, dialect, settings, name, from_aside, request),
         reader,
         location,
+        header.start if returns is None and transcoded is None else -1,
         ignored_clauses(request, NAME),
     )
 
@@ -139,6 +135,18 @@ def _parser(
     rules = (settings.nulls, settings.ragged == "pad")
     guarded = request.settings.guard_formulas
     return Parser(names, dialect, *rules, name, from_aside, request.rows, guarded)
+
+
+def _details(
+    head: Head, header: Header, dialect: Dialect, settings: ReadSettings, encoding: str
+) -> dict[str, str]:
+    """How the text is read, as it is compared from run to run."""
+    return {
+        "format": NAME,
+        "delimiter": "" if settings.delimiter == NOWHERE else settings.delimiter or "",
+        "encoding": encoding,
+        "quoting": _quoting(head, header, dialect),
+    }
 
 
 def _quoting(head: Head, header: Header, dialect: Dialect) -> str:

@@ -11,6 +11,7 @@ from mangler.formats.contract import Explanation, ParsedBatch, Partition
 from mangler.formats.delimited.aside import DelimitedAsideFile
 from mangler.formats.delimited.block_reader import Block, BlockReader
 from mangler.formats.delimited.dialect import Dialect
+from mangler.formats.delimited.division import TextDivision
 from mangler.formats.delimited.explanation import explain
 from mangler.formats.delimited.parse import Parser
 from mangler.formats.location import Location
@@ -46,6 +47,8 @@ class DelimitedSource:
     parser: Parser
     reader: BlockReader
     location: Location
+    data_start: int = -1
+    """The byte of the file that the first record starts at; -1 where the bytes read are not those of the file."""
     found: tuple[str, ...] = ()
     """Remarks that are known from the start."""
 
@@ -66,6 +69,10 @@ class DelimitedSource:
 
     def explain_missing(self) -> Explanation | None:
         return explain(self.settings, len(self.schema.columns), self.sample.content, self.sample.complete)
+
+    @property
+    def division(self) -> TextDivision:
+        return TextDivision(self.name, self.location, self.dialect, self.reader, self.data_start)
 
     def remarks(self) -> list[str]:
         found = list(self.found)

@@ -8,7 +8,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
+from dataclasses import dataclass
 from enum import Enum
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -74,23 +76,11 @@ class FingerprintTaker:
 
     def observe(self, batch: Batch) -> list[list[Seen]]:
         """A list for each column, of what was seen in the first rows and in the others."""
-        first = int(np.searchsorted(batch.rows, FIRST_ROWS, side="right"))
-        parts = [batch.slice(0, first), batch.slice(first, len(batch) - first)]
-        head = int(np.searchsorted(batch.rows, HEAD_ROWS, side="right")) if self._compares else None
-        return [
-            [
-                _look(
-                    part.columns[index],
-                    part is parts[0],
-                    taker.looks_at,
-                    head if part is parts[0] else None,
-                    taker.is_text,
-                )
-                for part in parts
-                if len(part)
-            ]
-            for index, taker in enumerate(self._columns)
-        ]
+        return self.observer()(batch)
+
+    def observer(self) -> Observer:
+        """What looks at rows, anywhere."""
+        return Observer(tuple((one.looks_at, one.is_text) for one in self._columns), self._compares)
 
     def collect(self, seen: list[list[Seen]]) -> None:
         if seen:
@@ -111,6 +101,34 @@ class FingerprintTaker:
         heads = {taker.name: head for taker in self._columns if (head := taker.head) is not None}
         follows = follows_of(heads)
         return Fingerprint(*self._read, columns, self._rows, self._quoting, follows, self._format)
+
+
+@dataclass(frozen=True)
+class Observer:
+    """Looks at the rows of a batch."""
+
+    columns: tuple[tuple[Any, bool], ...]
+    """Of each what is still looked at, and whether it is text."""
+    compares: bool
+
+    def __call__(self, batch: Batch) -> list[list[Seen]]:
+        first = int(np.searchsorted(batch.rows, FIRST_ROWS, side="right"))
+        parts = [batch.slice(0, first), batch.slice(first, len(batch) - first)]
+        head = int(np.searchsorted(batch.rows, HEAD_ROWS, side="right")) if self.compares else None
+        return [
+            [
+                _look(
+                    part.columns[index],
+                    part is parts[0],
+                    looks_at,
+                    head if part is parts[0] else None,
+                    is_text,
+                )
+                for part in parts
+                if len(part)
+            ]
+            for index, (looks_at, is_text) in enumerate(self.columns)
+        ]
 
 
 class _ColumnTaker:

@@ -82,6 +82,32 @@ KINDS = {
         " Behind a step that gathers rows it is not known any more which extract a row came from.",
         fix="Make a column of the extract's name above that step: `make file = extract_file()`.",
     ),
+    "cluster-address": Kind(
+        "--cluster names no scheduler, and no number of processes.",
+        "mangler run kiln-log.mangler week.csv --to clean.csv --cluster scheduler",
+        "mangler run kiln-log.mangler week.csv --to clean.csv --cluster tcp://scheduler:8786",
+        "Write tcp://HOST:PORT, or local:N for N processes on this machine.",
+    ),
+    "cluster-not-installed": Kind(
+        "--cluster needs the library dask.distributed, which is not installed.",
+        fix="pip install 'mangler[cluster]'",
+    ),
+    "cluster-not-there": Kind(
+        "No scheduler answers at the address, or it has no workers.",
+        fix="Start them: `dask scheduler` on one machine, `dask worker tcp://HOST:8786` on the others.",
+    ),
+    "cluster-lost": Kind(
+        "The cluster does not answer any more. Nothing is delivered.",
+        fix="Start it again, and then the run.",
+    ),
+    "worker-lost": Kind(
+        "Work was given out several times, and each time the worker was lost. Nothing is delivered.",
+        fix="It may have too little memory: give it more, or fewer threads.",
+    ),
+    "worker-unlike": Kind(
+        "A worker has another version of Mangler or none, or it cannot read the extract, or reads another one.",
+        fix="Install the same version everywhere, and let all machines see the files under the same paths.",
+    ),
     "file-changed": Kind(
         "The file behind whose rows others were to go was changed while the run began. Nothing is written.",
         fix="Run again: the rows go behind what is there then.",

@@ -1,0 +1,272 @@
+"""Delimited text divided by bytes.
+
+Ranges of bytes start behind a line feed. What a range holds depends on whether it starts inside quotes. Ranges are
+surveyed as if they started outside, all at once; where the one before ends inside a quote, a range is surveyed once
+more as what it is. Then each record belongs to the range that it starts in, and the number of its row is known.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import IO
+
+import numpy as np
+
+from mangler.formats.delimited.block_reader import LARGEST_ROW, Block, BlockReader
+from mangler.formats.delimited.dialect import Dialect
+from mangler.formats.delimited.records import LINE_FEED, Spelling, find_marks
+from mangler.formats.dividing import MapOrdered, Piece
+from mangler.formats.location import Location
+from mangler.kernels.content_digest import BYTES as STRETCH
+from mangler.kernels.content_digest import ContentDigest, products
+from mangler.kernels.text import bits
+from mangler.kernels.text.byte_counts import count_byte
+from mangler.language.mistake import file_trouble, reason
+
+READ_ON = 1 << 20
+"""Bytes that are read at a time to find the next line feed."""
+
+
+@dataclass(frozen=True)
+class Range:
+    """Bytes of a file to be surveyed, up to a multiple of the size; the text starts at `start` in the first of them."""
+
+    path: str
+    name: str
+    number: int
+    size: int
+    start: int
+    spelling: Spelling
+    one_column: bool
+    digests: bool
+    inside: bool = False
+    """Whether it starts inside quotes."""
+
+
+@dataclass(frozen=True)
+class Surveyed:
+    """What is in a range. Its first record starts at `first`; -1 for none. Places count from the start."""
+
+    start: int
+    end: int
+    first: int
+    rows: int
+    """Records that start here."""
+    lines_before: int
+    """Line feeds before the first record."""
+    lines: int
+    empty_lines: int
+    comments: int
+    ends_inside: bool
+    ends_with_line_end: bool
+    sums: bytes
+    """Of the digest: those of the whole stretches of the range's own bytes."""
+    rest: bytes
+    """What of them is left at the end of the file."""
+
+
+def survey(task: Range) -> Surveyed:
+    """Counts the records of a range. Called anywhere that the file is."""
+    try:
+        with Path(task.path).open("rb") as file:
+            return _survey(task, file)
+    except OSError as error:
+        raise file_trouble("file-not-read", f"{task.name} cannot be read: {reason(error)}") from None
+
+
+def _survey(task: Range, file: IO[bytes]) -> Surveyed:
+    begin = task.number * task.size
+    file.seek(begin)
+    own = file.read(task.size)
+    whole = len(own) // STRETCH * STRETCH if task.digests else 0
+    sums = products(memoryview(own)[:whole]).tobytes() if whole else b""
+    rest = own[whole:] if task.digests else b""
+    if begin + len(own) <= task.start:  # the header reaches beyond it
+        return _nothing(begin + len(own), sums, rest)
+    data = own
+    if begin <= task.start:
+        begin, data = task.start, own[task.start - begin :]
+    elif (cut := own.find(b"\n")) >= 0:
+        begin, data = begin + cut + 1, own[cut + 1 :]
+    else:  # no line starts here
+        return _nothing(begin + len(own), sums, rest)
+    at_end = len(own) < task.size
+    if not at_end:
+        data, at_end = _with_rest_of_line(data, file)
+    return _counted(task, begin, data, at_end, sums, rest)
+
+
+def _with_rest_of_line(data: bytes, file: IO[bytes]) -> tuple[bytes, bool]:
+    """The data up to the next line feed, and whether the file ends there."""
+    more: list[bytes] = []
+    while True:
+        piece = file.read(READ_ON)
+        if not piece:
+            return b"".join([data, *more]), True
+        end = piece.find(b"\n")
+        if end >= 0:
+            more.append(piece[: end + 1])
+            return b"".join([data, *more]), False
+        more.append(piece)
+
+
+def _nothing(end: int, sums: bytes, rest: bytes) -> Surveyed:
+    return Surveyed(end, end, -1, 0, 0, 0, 0, 0, False, True, sums, rest)
+
+
+def _counted(task: Range, begin: int, data: bytes, at_end: bool, sums: bytes, rest: bytes) -> Surveyed:
+    end, lines = begin + len(data), count_byte(np.frombuffer(data, np.uint8), LINE_FEED)
+    first = 0
+    if task.inside:
+        quote = bytes([task.spelling.quote])
+        marks = find_marks(np.frombuffer(quote + data, np.uint8), task.spelling)
+        ends = bits.positions(marks.line_ends)
+        ends = ends[ends <= len(data)]
+        if not len(ends):
+            inside = marks.unclosed >= 0
+            return Surveyed(begin, end, -1, 0, lines, lines, 0, 0, inside, data.endswith(b"\n"), sums, rest)
+        first = int(ends[0])  # one more for the line feed, one less for the quote in front
+    body = data[first:]
+    marks = find_marks(np.frombuffer(body, np.uint8), task.spelling)
+    inside = marks.unclosed >= 0
+    reader = _reader(task.path, task.spelling, task.one_column)
+    size = len(body) if at_end and not inside else reader._cut(body, marks)
+    block = reader._block(body[:size], marks, 1, 1, 0, False) if size else None
+    return Surveyed(
+        begin,
+        end,
+        begin + first if body else -1,
+        (block.row_count if block is not None else 0) + inside,
+        count_byte(np.frombuffer(data[:first], np.uint8), LINE_FEED),
+        lines,
+        block.empty_lines if block is not None else 0,
+        block.comments if block is not None else 0,
+        inside,
+        body.endswith(b"\n") if body else data.endswith(b"\n"),
+        sums,
+        rest,
+    )
+
+
+class _Stretch:
+    """The bytes of a file from one place to another, as a stream."""
+
+    def __init__(self, path: Path, start: int, end: int) -> None:
+        self._file = path.open("rb")
+        self._file.seek(start)
+        self.left = end - start
+
+    def read(self, size: int, /) -> bytes:
+        piece = self._file.read(min(size, self.left))
+        self.left -= len(piece)
+        return piece
+
+    def close(self) -> None:
+        self._file.close()
+
+
+def _reader(path: str, spelling: Spelling, one_column: bool) -> BlockReader:
+    """A reader of nothing, which counts what is in data."""
+    return BlockReader(_Nothing(), b"", spelling, one_column, 1, path, lambda: 0, lambda: ("", ""))
+
+
+class _Nothing:
+    def read(self, size: int, /) -> bytes:  # noqa: ARG002
+        return b""
+
+    def close(self) -> None: ...
+
+
+@dataclass(frozen=True)
+class TextDivision:
+    """The division of an opened extract of text."""
+
+    name: str
+    location: Location
+    dialect: Dialect
+    reader: BlockReader
+    data_start: int
+
+    def why_not(self) -> str:
+        """Why the text cannot be entered in the middle; empty where it can."""
+        location = self.location
+        if location.packed_in:
+            return f"a file in a {location.packed_in} archive cannot be entered in the middle"
+        if location.compression:
+            return f"{location.compression} cannot be entered in the middle"
+        if location.path is None:
+            return "what comes through a pipe comes once"
+        if self.data_start < 0:
+            return "its encoding or its line ends are changed while it is read"
+        if self.dialect.escape:
+            return "with an escape character a line end may be part of a cell"
+        return "rows at its end are skipped" if self.reader.skip_last else ""
+
+    def most_partitions(self, size: int) -> int:
+        return size // self.reader.block_size + 16
+
+    def pieces(self, size: int, everywhere: MapOrdered) -> Sequence[Piece] | str:
+        """The pieces. Afterwards the source knows what it would have seen by reading: empty lines, its digest."""
+        if why := self.why_not():
+            return why
+        path = self.location.path
+        assert path is not None
+        size = max(STRETCH, size // STRETCH * STRETCH)
+        total = path.stat().st_size
+        one = Range(
+            str(path.absolute()), self.name, 0, size, self.data_start, self.dialect.spelling,
+            self.reader.one_column, self.location.raw.digests,
+        )  # fmt: skip
+        ranges = [replace(one, number=number) for number in range(-(-total // size))]
+        surveyed: list[Surveyed] = []
+        for task, found in zip(ranges, everywhere(survey, ranges), strict=True):
+            if surveyed and surveyed[-1].ends_inside and found.start != found.end:
+                found = next(iter(everywhere(survey, [replace(task, inside=True)])))
+            elif surveyed and surveyed[-1].ends_inside:  # no line starts in it
+                found = replace(found, ends_inside=True)
+            surveyed.append(found)
+        if not surveyed or surveyed[-1].ends_inside:
+            return "a quote is never closed"  # reading it says where
+        return self._pieces_of(surveyed, total)
+
+    def _pieces_of(self, surveyed: Sequence[Surveyed], total: int) -> Sequence[Piece] | str:
+        reader, row, line = self.reader, 1, self.reader.first_line
+        pieces: list[Piece] = []
+        digest = ContentDigest()
+        for one in surveyed:
+            if one.first >= 0 and one.rows:
+                start = one.first
+                pieces.append(Piece(len(pieces), start, total, row, line + one.lines_before))
+            row += one.rows
+            line += one.lines
+            reader.empty_lines += one.empty_lines
+            reader.comments += one.comments
+            digest.update_with_sums(one.sums, one.rest)
+        if surveyed[-1].start != surveyed[-1].end:
+            reader.ends_with_line_end = surveyed[-1].ends_with_line_end
+        ends = [*(piece.start for piece in pieces[1:]), total][: len(pieces)]
+        pieces = [replace(piece, end=end) for piece, end in zip(pieces, ends, strict=True)]
+        if any(piece.end - piece.start > LARGEST_ROW * 4 for piece in pieces):
+            return "a row is very large"
+        self.location.known_digest = digest.hexdigest()
+        return [replace(piece, is_last=piece is pieces[-1]) for piece in pieces]
+
+    def partitions(self, piece: Piece) -> Iterator[Block]:
+        assert self.location.path is not None
+        stretch = _Stretch(self.location.path, piece.start, piece.end)
+        reader = replace(
+            self.reader,
+            stream=stretch,
+            head=b"",
+            first_line=piece.first_line,
+            first_row=piece.first_row,
+            position=lambda: piece.end - stretch.left,
+            trouble=lambda: ("", ""),
+        )
+        try:
+            for block in reader.blocks():
+                yield replace(block, is_last=block.is_last and piece.is_last)
+        finally:
+            stretch.close()
