@@ -17,9 +17,9 @@ from mangler.cli.worker import prepare_worker
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
 from mangler.engine.run.summary import mistakes_to_json
+from mangler.freed_memory import keep_freed_memory
 from mangler.history.recording import RecipeHistory
 from mangler.history.store import beside
-from mangler.jobs.freed_memory import keep_freed_memory
 from mangler.jobs.job import Job, run_job
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import (

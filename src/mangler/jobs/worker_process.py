@@ -15,9 +15,9 @@ from pathlib import Path
 from typing import Any
 
 from mangler.engine.run.linked_recipe import LinkedRecipe, Result
+from mangler.freed_memory import keep_freed_memory
 from mangler.history.recording import RecipeHistory
 from mangler.insight.fingerprint.fingerprint import Fingerprint
-from mangler.jobs.freed_memory import keep_freed_memory
 from mangler.jobs.one_extract import clean_one, refused
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import OutputPaths

@@ -54,9 +54,9 @@ class Cluster:
             for item in source:
                 waiting.append(self.client.submit(*call, item, pure=False))
                 if len(waiting) >= most:
-                    yield waiting.popleft().result()
+                    yield self._outcome(waiting.popleft())
             while waiting:
-                yield waiting.popleft().result()
+                yield self._outcome(waiting.popleft())
         except Refusal:
             raise
         except distributed.KilledWorker as error:
@@ -77,6 +77,10 @@ class Cluster:
             for one in waiting:
                 with contextlib.suppress(Exception):
                     one.cancel()
+
+    def _outcome(self, future: Any) -> Any:
+        """What came of an item: straight from the worker that has it, and not through the scheduler."""
+        return self.client.gather(future, direct=True)
 
     def _sent(self, function: Callable[[Any], Any]) -> tuple[Any, ...]:
         """The function as it is given out: with each item, so that nothing is lost with a worker.

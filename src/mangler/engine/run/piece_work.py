@@ -24,6 +24,7 @@ from mangler.formats.contract import Partition, ReadRequest, Source
 from mangler.formats.dividing import Piece
 from mangler.formats.registry import open_source
 from mangler.formats.saved_rows import saved
+from mangler.freed_memory import keep_freed_memory
 from mangler.kernels.text.growth import bounded
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.language.recipe import ParsedRecipe
@@ -73,7 +74,7 @@ class OfPiece:
     """What happened to one piece."""
 
     partitions: list[OfPartition] = field(default_factory=list)
-    state: bytes = b""
+    state: Any = b""
     """What a step has gathered of them."""
     gathering: float = 0.0
     """Seconds of it."""
@@ -107,6 +108,7 @@ class PieceWork:
     version: str = field(default_factory=installed_version)
 
     def __call__(self, piece: Piece) -> OfPiece:
+        keep_freed_memory()
         if self.version != (own := installed_version()):
             raise _unlike(f"has Mangler {own}, and {self.version} is needed")
         with bounded(max(self.memory, LEAST) // 2), closing(self._opened()) as source:
@@ -163,7 +165,7 @@ class _Work:
             started = perf_counter()
             state = io.BytesIO()
             self._gathering.dump(StateWriter(state))
-            out.state = state.getvalue()
+            out.state = np.frombuffer(state.getbuffer(), np.uint8)  # sent without another copy
             self._budget.close()
             out.gathering += perf_counter() - started
         return out

@@ -18,11 +18,11 @@ from mangler.formats.delimited.records import (
     Marks,
     Positions,
     Spelling,
+    count_up_to,
     delimiters_in,
     find_marks,
 )
 from mangler.kernels.text import bits
-from mangler.kernels.text.bits import Words
 from mangler.kernels.text.byte_counts import count_byte
 from mangler.kernels.text.text_view import TextArray, build
 from mangler.language.mistake import Refusal, file_trouble, reason
@@ -162,7 +162,7 @@ class BlockReader:
                 carry, ended = self._fill(carry)
             array = np.frombuffer(carry, np.uint8)
             marks = find_marks(array, self.spelling)
-            size = self._cut(carry, marks)
+            size = marks.whole_records(len(carry))
             if ended:
                 if self.trouble()[0]:
                     raise self._undecodable(array, marks, row, line)
@@ -190,11 +190,6 @@ class BlockReader:
             if block.row_count:
                 yield replace(block, index=index)
                 index += 1
-
-    def _cut(self, data: bytes, marks: Marks) -> int:
-        """How many bytes at the front are whole records."""
-        end = len(data) if marks.unclosed < 0 else marks.unclosed
-        return bits.last(marks.line_ends, end) + 1  # one neither inside quotes nor escaped
 
     def _before_last_rows(self, data: bytes, marks: Marks, size: int) -> int:
         """How many of these bytes are before the last rows, which are held back or skipped."""
@@ -224,34 +219,17 @@ class BlockReader:
         return b"".join(pieces), wanted > 0
 
     def _block(self, data: bytes, marks: Marks, row: int, line: int, read: int, last: bool) -> Block:
-        count = _count_up_to(marks.line_ends, len(data)) + (not data.endswith(b"\n"))
-        empty_lines = 0
-        if not self.one_column:
-            empty_lines = _count_up_to(marks.empty_lines, len(data))
-            # What follows the last line end may be a lone CR.
-            empty_lines += data.endswith(b"\n\r") or data == b"\r"
-        comments = int(np.count_nonzero(marks.comments < len(data)))
-        return Block(
-            data,
-            marks,
-            count - empty_lines - comments,
-            row,
-            line,
-            empty_lines,
-            read,
-            last,
-            comments,
-            self.name,
-        )
+        rows, empty_lines, comments = marks.counts(len(data), data[-2:], self.one_column)
+        return Block(data, marks, rows, row, line, empty_lines, read, last, comments, self.name)
 
     def _undecodable(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
-        row += _count_up_to(marks.line_ends, len(array)) - _count_up_to(marks.empty_lines, len(array))
+        row += count_up_to(marks.line_ends, len(array)) - count_up_to(marks.empty_lines, len(array))
         line += int(np.count_nonzero(array == LINE_FEED))
         what, advice = self.trouble()
         return file_trouble("file-damaged", f"{self.name}, line {line}: row {row:,} holds {what}", advice)
 
     def _never_closed(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
-        row += _count_up_to(marks.line_ends, marks.unclosed) - _count_up_to(marks.empty_lines, marks.unclosed)
+        row += count_up_to(marks.line_ends, marks.unclosed) - count_up_to(marks.empty_lines, marks.unclosed)
         line += int(np.count_nonzero(array[: marks.unclosed] == LINE_FEED))
         return file_trouble(
             "quote-not-closed",
@@ -270,8 +248,3 @@ class BlockReader:
             f"{self.name}, line {line}: row {row:,} is larger than {LARGEST_ROW >> 20} MB; {reason}",
             "Close or remove the quote, or name the file's own: read quote \"'\".",
         )
-
-
-def _count_up_to(words: Words, position: int) -> int:
-    """How many bits are set before a position."""
-    return int(bits.counts_before(words, np.array([position], np.intp))[0])

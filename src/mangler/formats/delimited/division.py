@@ -19,6 +19,7 @@ from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.records import LINE_FEED, Spelling, find_marks
 from mangler.formats.dividing import MapOrdered, Piece
 from mangler.formats.location import Location
+from mangler.freed_memory import keep_freed_memory
 from mangler.kernels.content_digest import BYTES as STRETCH
 from mangler.kernels.content_digest import ContentDigest, products
 from mangler.kernels.text import bits
@@ -69,6 +70,7 @@ class Surveyed:
 
 def survey(task: Range) -> Surveyed:
     """Counts the records of a range. Called anywhere that the file is."""
+    keep_freed_memory()
     try:
         with Path(task.path).open("rb") as file:
             return _survey(task, file)
@@ -79,72 +81,70 @@ def survey(task: Range) -> Surveyed:
 def _survey(task: Range, file: IO[bytes]) -> Surveyed:
     begin = task.number * task.size
     file.seek(begin)
-    own = file.read(task.size)
-    whole = len(own) // STRETCH * STRETCH if task.digests else 0
-    sums = products(memoryview(own)[:whole]).tobytes() if whole else b""
-    rest = own[whole:] if task.digests else b""
-    if begin + len(own) <= task.start:  # the header reaches beyond it
-        return _nothing(begin + len(own), sums, rest)
-    data = own
+    read = file.read(task.size + READ_ON)
+    own = min(len(read), task.size)
+    whole = own // STRETCH * STRETCH if task.digests else 0
+    sums = products(memoryview(read)[:whole]).tobytes() if whole else b""
+    rest = read[whole:own] if task.digests else b""
+    if begin + own <= task.start:  # the header reaches beyond it
+        return _nothing(begin + own, sums, rest)
     if begin <= task.start:
-        begin, data = task.start, own[task.start - begin :]
-    elif (cut := own.find(b"\n")) >= 0:
-        begin, data = begin + cut + 1, own[cut + 1 :]
-    else:  # no line starts here
-        return _nothing(begin + len(own), sums, rest)
-    at_end = len(own) < task.size
+        cut = task.start - begin
+    elif (cut := read.find(b"\n", 0, own) + 1) == 0:  # no line starts here
+        return _nothing(begin + own, sums, rest)
+    at_end = own < task.size
     if not at_end:
-        data, at_end = _with_rest_of_line(data, file)
-    return _counted(task, begin, data, at_end, sums, rest)
+        read, end, at_end = _end_of_line(read, own, file)
+    else:
+        end = own
+    # Not a copy: it is most of what was read.
+    return _counted(task, begin + cut, memoryview(read)[cut:end], at_end, sums, rest)
 
 
-def _with_rest_of_line(data: bytes, file: IO[bytes]) -> tuple[bytes, bool]:
-    """The data up to the next line feed, and whether the file ends there."""
-    more: list[bytes] = []
-    while True:
-        piece = file.read(READ_ON)
+def _end_of_line(read: bytes, start: int, file: IO[bytes]) -> tuple[bytes, int, bool]:
+    """What was read, with more behind it; where the line ends that a place is in; and whether the file ends there."""
+    while (found := read.find(b"\n", start)) < 0:
+        start = len(read)
+        piece = file.read(max(READ_ON, start))
         if not piece:
-            return b"".join([data, *more]), True
-        end = piece.find(b"\n")
-        if end >= 0:
-            more.append(piece[: end + 1])
-            return b"".join([data, *more]), False
-        more.append(piece)
+            return read, start, True
+        read += piece
+    return read, found + 1, False
 
 
 def _nothing(end: int, sums: bytes, rest: bytes) -> Surveyed:
     return Surveyed(end, end, -1, 0, 0, 0, 0, 0, False, True, sums, rest)
 
 
-def _counted(task: Range, begin: int, data: bytes, at_end: bool, sums: bytes, rest: bytes) -> Surveyed:
+def _counted(task: Range, begin: int, data: memoryview, at_end: bool, sums: bytes, rest: bytes) -> Surveyed:
     end, lines = begin + len(data), count_byte(np.frombuffer(data, np.uint8), LINE_FEED)
     first = 0
     if task.inside:
         quote = bytes([task.spelling.quote])
-        marks = find_marks(np.frombuffer(quote + data, np.uint8), task.spelling)
+        marks = find_marks(np.frombuffer(quote + bytes(data), np.uint8), task.spelling)
         ends = bits.positions(marks.line_ends)
         ends = ends[ends <= len(data)]
         if not len(ends):
             inside = marks.unclosed >= 0
-            return Surveyed(begin, end, -1, 0, lines, lines, 0, 0, inside, data.endswith(b"\n"), sums, rest)
+            ends_well = bytes(data[-1:]) == b"\n"
+            return Surveyed(begin, end, -1, 0, lines, lines, 0, 0, inside, ends_well, sums, rest)
         first = int(ends[0])  # one more for the line feed, one less for the quote in front
     body = data[first:]
     marks = find_marks(np.frombuffer(body, np.uint8), task.spelling)
     inside = marks.unclosed >= 0
-    reader = _reader(task.path, task.spelling, task.one_column)
-    size = len(body) if at_end and not inside else reader._cut(body, marks)
-    block = reader._block(body[:size], marks, 1, 1, 0, False) if size else None
+    size = len(body) if at_end and not inside else marks.whole_records(len(body))
+    rows, empty_lines, comments = marks.counts(size, bytes(body[max(0, size - 2) : size]), task.one_column)
     return Surveyed(
         begin,
         end,
-        begin + first if body else -1,
-        (block.row_count if block is not None else 0) + inside,
+        begin + first if len(body) else -1,
+        rows + inside,
         count_byte(np.frombuffer(data[:first], np.uint8), LINE_FEED),
         lines,
-        block.empty_lines if block is not None else 0,
-        block.comments if block is not None else 0,
+        empty_lines,
+        comments,
         inside,
-        body.endswith(b"\n") if body else data.endswith(b"\n"),
+        bytes(data[-1:]) == b"\n",
         sums,
         rest,
     )
@@ -165,18 +165,6 @@ class _Stretch:
 
     def close(self) -> None:
         self._file.close()
-
-
-def _reader(path: str, spelling: Spelling, one_column: bool) -> BlockReader:
-    """A reader of nothing, which counts what is in data."""
-    return BlockReader(_Nothing(), b"", spelling, one_column, 1, path, lambda: 0, lambda: ("", ""))
-
-
-class _Nothing:
-    def read(self, size: int, /) -> bytes:  # noqa: ARG002
-        return b""
-
-    def close(self) -> None: ...
 
 
 @dataclass(frozen=True)

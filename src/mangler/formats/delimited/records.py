@@ -68,11 +68,32 @@ class Marks:
             empty |= feeds & ends & bits.after(self.returns & opens)
         return empty
 
+    def whole_records(self, size: int) -> int:
+        """How many bytes at the front of so many are whole records."""
+        end = size if self.unclosed < 0 else self.unclosed
+        return bits.last(self.line_ends, end) + 1  # a line end neither inside quotes nor escaped
+
+    def counts(self, size: int, last: bytes, one_column: bool) -> tuple[int, int, int]:
+        """How many rows, empty lines and comments are in so many bytes, whose last two are `last`."""
+        count = count_up_to(self.line_ends, size) + (size > 0 and not last.endswith(b"\n"))
+        empty_lines = 0
+        if not one_column:
+            empty_lines = count_up_to(self.empty_lines, size)
+            # What follows the last line end may be a lone CR.
+            empty_lines += last == b"\n\r" or (size == 1 and last == b"\r")
+        comments = int(np.count_nonzero(self.comments < size))
+        return count - empty_lines - comments, empty_lines, comments
+
     def quoted(self, positions: Positions) -> npt.NDArray[np.bool_]:
         """Whether each position lies inside quotes."""
         if self.inside is None:
             return np.zeros(len(positions), np.bool_)
         return bits.are_set(self.inside, positions)
+
+
+def count_up_to(words: Words, position: int) -> int:
+    """How many bits are set before a position."""
+    return int(bits.counts_before(words, np.array([position], np.intp))[0])
 
 
 def find_marks(data: Bytes, spelling: Spelling) -> Marks:

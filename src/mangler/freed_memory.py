@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+from functools import cache
 
 M_TRIM_THRESHOLD, M_MMAP_THRESHOLD = -1, -3
 KEPT = 64 << 20
 
 
+@cache
 def keep_freed_memory() -> None:
     """Lets freed blocks be used again instead of going back to the system.
 
