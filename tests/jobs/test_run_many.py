@@ -65,8 +65,6 @@ def test_what_is_wrong_for_all_of_them_is_raised_and_nothing_is_written(work: Pa
         mangler.run_many("r.mangler", ["in/one.csv"], "in/one.csv")
     with pytest.raises(mangler.Refusal, match="memory=1 is too little"):
         mangler.run_many("r.mangler", ["in"], "clean/", memory=1)
-    with pytest.raises(mangler.Refusal, match="which one process does"):
-        mangler.run_many("r.mangler", ["in"], "all.csv", together=True, workers=2)
     (work / "r.mangler").write_text("mangler 1\ntrimm *\n")
     with pytest.raises(mangler.Refusal, match="trim"):
         mangler.run_many("r.mangler", ["in"], "clean/")

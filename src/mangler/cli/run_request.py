@@ -91,7 +91,6 @@ class RunRequest:
             self.files,
             self.json and self.into_stdout,
             new_in_part,
-            self.together or self.append is not None,
             self.workers,
         )
         all_paths = self._all_paths()
@@ -206,7 +205,7 @@ def _past_runs(
 
 
 def _refuse_what_does_not_go_together(
-    files: list[str], two_answers: bool, new_in_part: bool, together: bool, workers: int
+    files: list[str], two_answers: bool, new_in_part: bool, workers: int
 ) -> None:
     if two_answers:
         raise wrong_recipe(
@@ -223,12 +222,6 @@ def _refuse_what_does_not_go_together(
             "options-conflict",
             "--only-new is about whole extracts that are delivered",
             "Name a place with --to, and leave out --rehearse and --rows.",
-        )
-    if workers > 1 and together:
-        raise wrong_recipe(
-            "options-conflict",
-            "--together and --append write one output, which one process does",
-            "Leave out --workers.",
         )
     if workers > 1 and "-" in files and len(files) > 1:
         raise wrong_recipe(

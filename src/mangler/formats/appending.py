@@ -112,7 +112,7 @@ class _Before(RowsBefore):
 
 @contextmanager
 def _opened(path: Path, like: Source, settings: WriteSettings, schema: Schema) -> Iterator[Source]:
-    """The file that is there, read in the way in which its columns are those that come; else as it is detected."""
+    """The file that is there, read so that it has as many of the columns that come as it can have."""
     read = ReadSettings(encoding=settings.encoding, widths=settings.widths)
     delimiters: list[str | None] = [settings.delimiter]
     if settings.delimiter is None and not settings.widths:
@@ -140,16 +140,16 @@ def _shared(source: Source, schema: Schema) -> int:
 
 def _refuse_differences(old: Source, path: Path, schema: Schema) -> None:
     before, now = old.schema, schema
-    told: list[str] = []
+    differences: list[str] = []
     if before.names != now.names:
-        told = _names_told(before.names, now.names)
+        differences = _other_names(before.names, now.names)
     else:
         for mine, its in zip(now.columns, before.columns, strict=True):
             if not _fits(mine, its, old):
-                told.append(f"{quote_name(mine.name)} is {_type(its)} there, and {_type(mine)} now")
-    if told:
-        shown = "\n".join(f"    {line}" for line in told[:MOST_DIFFERENCES])
-        more = len(told) - MOST_DIFFERENCES
+                differences.append(f"{quote_name(mine.name)} is {_type(its)} there, and {_type(mine)} now")
+    if differences:
+        shown = "\n".join(f"    {line}" for line in differences[:MOST_DIFFERENCES])
+        more = len(differences) - MOST_DIFFERENCES
         shown += f"\n    and {more:,} more" * (more > 0)
         raise extract_does_not_fit(
             "append-does-not-fit",
@@ -159,7 +159,7 @@ def _refuse_differences(old: Source, path: Path, schema: Schema) -> None:
         )
 
 
-def _names_told(before: Sequence[str], now: Sequence[str]) -> list[str]:
+def _other_names(before: Sequence[str], now: Sequence[str]) -> list[str]:
     lacking = [
         f"{quote_name(name)} is there, and not in the rows that come" for name in before if name not in now
     ]

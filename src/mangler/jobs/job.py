@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import ExitStack, closing
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -47,12 +48,7 @@ def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
     """
     appended = job.settings.append and not job.settings.rehearse and len(job.all_paths) > 1
     if job.together or appended:
-        from mangler.jobs.combined import clean_combined
-
-        output = None if job.settings.rehearse else job.all_paths[0].output
-        return clean_combined(
-            job.recipe, job.all_paths, job.settings, job.past, job.only_new, output, on_event
-        )
+        return _into_one(job, on_event)
     if job.workers > 1 and len(job.all_paths) > 1 and not job.settings.rehearse:
         from mangler.jobs.several_at_once import clean_several_at_once, shared_among
         from mangler.jobs.worker_process import WorkerSetup
@@ -63,3 +59,18 @@ def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
         setup = WorkerSetup(job.path, job.recipe, history, settings, job.prepare_worker)
         return clean_several_at_once(setup, job.all_paths, job.workers, job.past, job.only_new, on_event)
     return clean_one_by_one(job.recipe, job.all_paths, job.settings, job.past, job.only_new, on_event)
+
+
+def _into_one(job: Job, on_event: OnEvent) -> list[Outcome]:
+    """All extracts into one output, one after the other; with several processes their work is divided among these."""
+    from mangler.jobs.combined import clean_combined
+
+    output = None if job.settings.rehearse else job.all_paths[0].output
+    with ExitStack() as stack:
+        if job.workers > 1 and job.settings.options.workforce is None and not job.settings.rehearse:
+            from mangler.workforces.processes import Processes
+
+            job = job.with_workforce(stack.enter_context(closing(Processes(job.workers, job.prepare_worker))))
+        return clean_combined(
+            job.recipe, job.all_paths, job.settings, job.past, job.only_new, output, on_event
+        )

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from contextlib import ExitStack, closing
 from datetime import date
 from pathlib import Path
+from typing import Any
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.memory import LEAST
@@ -24,6 +25,7 @@ from mangler.jobs.output_paths import (
     refuse_lost_files,
 )
 from mangler.language.mistake import wrong_recipe
+from mangler.library import workforce_of
 
 
 def run_many(
@@ -35,6 +37,7 @@ def run_many(
     append: str | Path | None = None,
     together: bool = False,
     workers: int = 1,
+    cluster: Any = None,
     only_new: bool = False,
     strict: bool = False,
     history: str | Path | None = None,
@@ -48,8 +51,8 @@ def run_many(
 
     `extracts` are files, folders, or patterns such as `extracts/*.csv`. `to` is a folder, or with `together` the one
     file that holds them all as one table; `append`, in its place, is a file behind whose rows they go. Rows set aside
-    go beside the output, or to the folder `aside`. `workers` is how many processes clean extracts at once. With
-    `history`,
+    go beside the output, or to the folder `aside`. `workers` is how many processes clean extracts at once;
+    `cluster`, in its place, a Client of dask.distributed or the address of a scheduler. With `history`,
     the path of one, each extract is compared with the last runs and noted; `only_new` skips content that it knows as
     delivered. With `strict` any row set aside and any warning is a refusal. `parameters` are values for the recipe's
     own, `memory` is in bytes; `run_date` is the day that `run_date()` gives, today for None.
@@ -58,9 +61,7 @@ def run_many(
     for all of them is raised as a `Refusal`, and nothing is written. `on_event` is called when an extract is started,
     with its progress, and when it is finished.
     """
-    _refuse_what_does_not_go_together(
-        only_new, history is None, memory, together or append is not None, workers
-    )
+    _refuse_what_does_not_go_together(only_new, history is None, memory)
     path, beside = Path(recipe), None if aside is None else str(aside)
     place, plan = _plan([str(extract) for extract in extracts], to, append, beside, together, only_new)
     loaded = LinkedRecipe.load(path, parameters, files_under, run_date)
@@ -74,7 +75,10 @@ def run_many(
         if history is not None:
             past = RecipeHistory.open(Path(history), path, loaded.digest)
             stack.enter_context(closing(past.history))
-        return run_job(Job(loaded, path, plan, settings, past, only_new, together, workers), on_event)
+        job = Job(loaded, path, plan, settings, past, only_new, together, workers)
+        if cluster is not None:
+            job = job.with_workforce(stack.enter_context(workforce_of(cluster)))
+        return run_job(job, on_event)
 
 
 def _plan(
@@ -98,9 +102,7 @@ def _plan(
     return str(to), plan_outputs(files, str(to), beside)
 
 
-def _refuse_what_does_not_go_together(
-    only_new: bool, without_history: bool, memory: int | None, together: bool, workers: int
-) -> None:
+def _refuse_what_does_not_go_together(only_new: bool, without_history: bool, memory: int | None) -> None:
     if only_new and without_history:
         raise wrong_recipe(
             "missing-argument",
@@ -110,10 +112,4 @@ def _refuse_what_does_not_go_together(
     if memory is not None and memory < LEAST:
         raise wrong_recipe(
             "too-little-memory", f"memory={memory:,} is too little", f"Allow at least {LEAST:,} bytes."
-        )
-    if together and workers > 1:
-        raise wrong_recipe(
-            "options-conflict",
-            "together and append write one output, which one process does",
-            "Leave workers out.",
         )

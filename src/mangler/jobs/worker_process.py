@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import contextlib
-import os
 import signal
 import threading
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
-from multiprocessing import get_context, parent_process, resource_tracker
+from multiprocessing import get_context, resource_tracker
 from multiprocessing.connection import Connection, wait
 from pathlib import Path
 from typing import Any
@@ -23,6 +22,7 @@ from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import OutputPaths
 from mangler.language.mistake import Refusal
 from mangler.library import earlier
+from mangler.workforces.processes import end_with_parent
 
 PATIENCE = 2.0
 """Seconds that a process has to take away what it has begun, once it is to end."""
@@ -118,7 +118,7 @@ def _work(pipe: Connection[Any, Any], setup: WorkerSetup) -> None:
     signal.signal(
         signal.SIGHUP, signal.SIG_IGN
     )  # of a terminal that is closed the one that started it hears too
-    threading.Thread(target=_end_with_parent, daemon=True).start()
+    threading.Thread(target=end_with_parent, daemon=True).start()
     keep_freed_memory()
     trouble: Refusal | None = None
     try:
@@ -162,11 +162,3 @@ def _clean(
 
 def _leave(number: int, frame: Any) -> None:  # noqa: ARG001
     raise SystemExit(0)
-
-
-def _end_with_parent() -> None:
-    """Nobody would hear of what is done any more; what is half done is left as by a run that was killed."""
-    parent = parent_process()
-    assert parent is not None
-    wait([parent.sentinel])
-    os._exit(1)

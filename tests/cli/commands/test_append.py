@@ -96,7 +96,6 @@ def test_a_rehearsal_compares_the_columns_and_writes_nothing(work: Path) -> None
         (("--append", "out"), "out is a folder, and --append goes on with one file"),
         (("--append", "w1.csv"), "w1.csv is the extract itself"),
         (("--append", "nowhere/all.csv"), "the folder nowhere does not exist"),
-        (("--append", "all.csv", "--workers", "2"), "write one output, which one process does"),
         (("--append", "all.xlsx"), "no rows are put behind those of a workbook"),
     ],
 )

@@ -288,7 +288,6 @@ def test_columns_that_come_of_the_rows_are_together_too(work: Path) -> None:
     ("words", "message"),
     [
         (("a.csv", "--to", "out/", "--together"), "out/ is a folder, and --together writes one file"),
-        (("a.csv", "--to", "o.csv", "--together", "--workers", "2"), "which one process does"),
         (("a.csv", "-", "--to", "out/", "--workers", "2"), "cannot be shared among --workers"),
         (("a.csv", "b.csv", "--to", "b.csv", "--together"), "b.csv is an extract of this command"),
         (("a.csv", "--to", "b.csv", "--together", "--only-new"), "only what is new would be in it"),

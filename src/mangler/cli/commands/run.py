@@ -103,7 +103,8 @@ WorkersOption = Annotated[
         metavar="N",
         min=1,
         max=256,
-        help="How many extracts are cleaned at once, each by a process of its own.",
+        help="How many extracts are cleaned at once, each by a process of its own. With --together and --append, how"
+        " many processes divide the large ones among them.",
     ),
 ]
 ClusterOption = Annotated[
