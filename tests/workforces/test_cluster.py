@@ -214,7 +214,7 @@ def large(tmp_path: Path) -> Path:
 
 
 def test_the_program_over_a_cluster(large: Path) -> None:
-    """Progress, rows set aside, drift and history as ever."""
+    """Rows set aside, drift and history as ever; several extracts too."""
     for options, name in (((), "one.csv"), (("--cluster", "local:2"), "two.csv")):
         done = mangler("run", "r.mangler", "e.csv", "--to", name, *options, cwd=large)
         assert done.returncode == 0 and "1 extract row set aside" in said(done)
@@ -225,6 +225,20 @@ def test_the_program_over_a_cluster(large: Path) -> None:
         "run", "r.mangler", "e.csv", "--to", "x/", "--only-new", "--cluster", "local:1", cwd=large
     )
     assert shown.returncode == 3 or "is skipped: run" in said(shown)
+    (large / "f.csv").write_text("a,b,c\nk1,1,\n")
+    several = mangler(
+        "run",
+        "r.mangler",
+        "e.csv",
+        "f.csv",
+        "--to",
+        "all.csv",
+        "--together",
+        "--cluster",
+        "local:2",
+        cwd=large,
+    )
+    assert several.returncode == 0 and (large / "all.csv").read_bytes().count(b"\n") == 300_002
     runs = library.Recipe.load(large / "r.mangler").check(
         large / "e.csv", history=large / ".mangler/history.db"
     )
@@ -247,3 +261,17 @@ def test_the_coordinator_is_killed(large: Path) -> None:
     done = mangler("run", "r.mangler", "e.csv", "--to", "out.csv", "--quiet", cwd=large)
     assert done.returncode == 0 and not list(large.glob(".out.csv.*"))
     assert (large / "out.csv").read_text().count("\n") == 300_001
+
+
+def test_interrupted_by_the_keyboard(large: Path) -> None:
+    """All processes of the terminal hear of it, and one of them answers."""
+    words = [PROGRAM, "run", "r.mangler", "e.csv", "--to", "out.csv", "--quiet", "--cluster", "local:2"]
+    with subprocess.Popen(words, cwd=large, stderr=subprocess.PIPE, start_new_session=True) as run:
+        until = time.monotonic() + 60
+        while time.monotonic() < until and not list(large.glob(".out.csv.*")):
+            time.sleep(0.01)
+        os.killpg(run.pid, signal.SIGINT)
+        _, stderr = run.communicate(timeout=60)
+    assert run.returncode == 130, stderr.decode()
+    assert stderr.decode() == "Interrupted: what was not delivered yet is as it was before.\n"
+    assert not list(large.glob("*out.csv*"))

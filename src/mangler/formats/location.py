@@ -78,7 +78,7 @@ class Location:
 
     def digest(self) -> str | None:
         """That of the bytes as they are; None where it was not asked for, or not all were read."""
-        found = self.known_digest if self.raw.digests and self.known_digest else self.raw.digest()
+        found = self.known_digest or self.raw.digest()
         return f"{found}{PART_MARK}{self.part}" if found and self.part else found
 
     def close(self) -> None:

@@ -5,9 +5,11 @@ from __future__ import annotations
 import contextlib
 import logging
 import pickle
+import signal
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from importlib import import_module
+from multiprocessing import resource_tracker
 from typing import Any
 
 from mangler.distribution import installed_version
@@ -115,7 +117,8 @@ def open_cluster(address: str) -> Cluster:
             "--cluster needs the library dask.distributed",
             "Install it with Mangler: pip install 'mangler[cluster]'",
         ) from None
-    logging.getLogger("distributed").setLevel(logging.CRITICAL)
+    for name in ("distributed", "asyncio"):  # what they say is for those who run the cluster
+        logging.getLogger(name).setLevel(logging.CRITICAL)
     if address.startswith(LOCAL):
         return _local(address, distributed)
     if not address.startswith(SCHEMES):
@@ -160,8 +163,18 @@ def _local(address: str, distributed: Any) -> Cluster:
             f"--cluster {address} does not say how many worker processes",
             f"Write local: and a number from 1 to {MOST_LOCAL}, as local:2.",
         )
+    # What is started now, threads and processes, hears of no interrupt: this thread does, and ends them.
+    resource_tracker.ensure_running()  # it lets interrupts through where it starts by itself
+    held = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
+    try:
+        return _started(int(number), distributed)
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, held)
+
+
+def _started(count: int, distributed: Any) -> Cluster:
     own = distributed.LocalCluster(
-        n_workers=int(number),
+        n_workers=count,
         threads_per_worker=1,
         processes=True,
         host=HERE,

@@ -15,7 +15,7 @@ from mangler.table.tally import Tally
 
 def shown(width: int) -> list[str]:
     out = io.StringIO()
-    summary = Summary("r.mangler", "Kiln log", "week.csv", output="clean.csv")
+    summary = Summary("r.mangler", "Kiln log", "week.csv", output="clean.csv", detected={"delimiter": "tab"})
     counts = Counter(cells_changed=12, nulls_made=1_000_000, nulls_filled=7)
     tally = Tally(rows_in=1_234_567, rows_out=1_234_560, counts=counts)
     step = StepLine(4, "replace " + '"clay works" with "Clay Works", ' * 4, tally, 1.5, ["a remark " * 20])
@@ -37,7 +37,7 @@ def test_the_summary_fits_the_screen(width: int) -> None:
 
 def test_only_what_happened_is_shown() -> None:
     out = io.StringIO()
-    summary = Summary("r.mangler", "Kiln log", "week.csv", output="clean.csv")
+    summary = Summary("r.mangler", "Kiln log", "week.csv", output="clean.csv", detected={"delimiter": "tab"})
     nothing = Tally(rows_in=60, rows_out=60)
     changed = Tally(rows_in=60, rows_out=60, counts=Counter(cells_changed=12))
     summary.steps = [
@@ -74,7 +74,7 @@ def test_the_balance_is_without_what_is_zero(balance: Balance, sides: tuple[str,
 
 def test_a_balance_that_is_too_wide_is_wrapped_where_it_balances() -> None:
     out = io.StringIO()
-    summary = Summary("r.mangler", "Kiln log", "week.csv", output="clean.csv")
+    summary = Summary("r.mangler", "Kiln log", "week.csv", output="clean.csv", detected={"delimiter": "tab"})
     summary.balance = Balance(1_000_000, 2_000_000, 1_500_000, 500_000, 900_000, 100_000, 100_000)
     show_balance(Console(file=out, width=60, highlight=False), summary)
     lines = out.getvalue().splitlines()
@@ -110,3 +110,11 @@ def test_completion_looks_into_folders(tmp_path, monkeypatch) -> None:  # type: 
     (tmp_path / "logs" / "w\x1b[2J.csv").write_text("")
     assert complete_extracts("logs/w") == ["logs/week.csv"]  # no name that commands the terminal
     assert complete_extracts("gone/") == []
+
+
+def test_where_nothing_was_detected_there_is_no_line_for_it() -> None:
+    out = io.StringIO()
+    summary = Summary("r.mangler", "Kiln log", "2 extracts together", output="all.csv")
+    summary.steps = [StepLine(0, "rows of 2 extracts", Tally(rows_in=6, rows_out=6))]
+    show_summary(Console(file=out, width=100, highlight=False), summary)
+    assert out.getvalue().splitlines()[:2] == ["Kiln log on 2 extracts together", ""]

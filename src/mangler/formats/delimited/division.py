@@ -238,7 +238,8 @@ class TextDivision:
         pieces = [replace(piece, end=end) for piece, end in zip(pieces, ends, strict=True)]
         if any(piece.end - piece.start > LARGEST_ROW * 4 for piece in pieces):
             return "a row is very large"
-        self.location.known_digest = digest.hexdigest()
+        if self.location.raw.digests:
+            self.location.known_digest = digest.hexdigest()
         return [replace(piece, is_last=piece is pieces[-1]) for piece in pieces]
 
     def partitions(self, piece: Piece) -> Iterator[Block]:
