@@ -126,6 +126,18 @@ def test_what_is_wrong_with_the_steps_of_all_is_said_before_a_row_is_read(
     assert met.value.mistakes[0].word == word and not (work / "all.csv").exists()
 
 
+def test_what_is_wrong_behind_json_is_said_when_its_columns_are_known(work: Path) -> None:
+    """The second row has a column that the first does not show."""
+    (work / "c.jsonl").write_text(
+        '{"kiln": "K2", "made": "4"}\n' * 3 + '{"kiln": "K2", "made": "5", "cone": "06"}\n'
+    )
+    outcomes = run(work, "sort by cone, made", "c.jsonl", "a.csv")
+    assert [one.delivered for one in outcomes] == [True, True]
+    assert (work / "all.csv").read_text().startswith("kiln,made,cone\nK2,5,06\n")
+    outcomes = run(work, "sort by nothing", "c.jsonl", "a.csv")
+    assert [one.delivered for one in outcomes] == [False, False]
+
+
 def test_the_extract_of_a_row_is_known_until_rows_are_gathered(work: Path) -> None:
     run(work, "make file = extract_file()\nnumber rows as n\nsort by n descending\nkeep columns n, file")
     assert (work / "all.csv").read_text() == "file,n\nb.csv,4\nb.csv,3\na.csv,2\na.csv,1\n"

@@ -30,23 +30,31 @@ from mangler.table.schema import Column, Schema
 from mangler.table.settings import ReadSettings, WriteSettings
 from mangler.table.stored_types import arrow_type, to_worked
 
+FIRST_ROWS = 1
+"""Of formats whose columns are known only when all rows were read, so many are read to see which there are."""
+TYPES_OF_VALUES = "JSON"
+"""The start of the names of these formats."""
+
 
 def steps_alone(recipe: LinkedRecipe, extracts: Sequence[str]) -> int | None:
     """How many of the first steps each extract passes by itself; None where all of them look at one row at a time.
 
-    The extracts are opened for their columns, and no row is read. Steps that see the rows of all are bound to the
-    columns of all: what is wrong with them is raised here. What is wrong with a single extract is said by its own run.
+    The extracts are opened for their columns, and no more is read than their first rows. Steps that see the rows of all
+    are bound to the columns of all: what is wrong with them is raised here, where the columns are known from the start.
+    What is wrong with a single extract is said by its own run.
     """
     opened: list[Schema] = []
     firsts: list[int] = []
+    all_known = "-" not in extracts
     parsed = recipe.parsed
-    request = ReadRequest(read_verb.settings(parsed.only("read")))
+    request = ReadRequest(read_verb.settings(parsed.only("read")), rows=FIRST_ROWS)
     for extract in extracts:
         if extract == "-":  # it can be read once
             continue
         try:
             with closing(open_source(extract, request)) as source:
                 opened.append(source.schema)
+                all_known &= not source.details["format"].startswith(TYPES_OF_VALUES)
         except Refusal:
             continue
         if (first := first_of_many(parsed, opened[-1])) is not None:
@@ -55,7 +63,7 @@ def steps_alone(recipe: LinkedRecipe, extracts: Sequence[str]) -> int | None:
         return None
     alone = min(firsts)
     columns = [found for schema in opened if (found := _columns_after(recipe, schema, alone)) is not None]
-    if columns and "-" not in extracts:
+    if columns and all_known:
         plan_held(parsed, steps_of(parsed)[alone:], schema_of_all(columns))
     return alone
 
