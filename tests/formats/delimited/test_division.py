@@ -42,11 +42,16 @@ def told(source: Source, partitions: Any) -> list[tuple[Any, ...]]:
     return rows
 
 
+def _end_of(source: Source) -> str:
+    """Whether the last line has an end, as the output's last line has one then."""
+    return f"ends with a line end: {source.ends_with_line_end}"  # type: ignore[attr-defined]
+
+
 def whole(path: Path, said: ReadSettings) -> tuple[list[Any], list[str], str | None]:
     source = opened(path, said)
     try:
         rows = told(source, source.partitions())
-        return rows, source.remarks(), source.digest()
+        return rows, [*source.remarks(), _end_of(source)], source.digest()
     finally:
         source.close()
 
@@ -64,7 +69,7 @@ def in_pieces(path: Path, said: ReadSettings, size: int) -> tuple[list[Any], lis
             assert [one.is_last for one in own] == [False] * (len(own) - 1) + [piece.is_last]
             assert len(own) <= source.division.most_partitions(piece.end - piece.start)
             rows += told(source, own)
-        return rows, source.remarks(), source.digest()
+        return rows, [*source.remarks(), _end_of(source)], source.digest()
     finally:
         source.close()
 
