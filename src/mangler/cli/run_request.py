@@ -95,7 +95,7 @@ class RunRequest:
         )
         all_paths = self._all_paths()
         job = self._job(self._loaded(), all_paths, budget)
-        at_once = self.workers > 1 and len(all_paths) > 1 and not self.rehearses
+        at_once = (self.workers > 1 or self.cluster is not None) and len(all_paths) > 1 and not self.rehearses
         full = self.full if self.full is not None else len(all_paths) == 1
         view = RunView(all_paths, at_once, self.rehearses, self.silent, full)
         try:

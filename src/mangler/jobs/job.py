@@ -49,6 +49,15 @@ def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
     appended = job.settings.append and not job.settings.rehearse and len(job.all_paths) > 1
     if job.together or appended:
         return _into_one(job, on_event)
+    workforce = job.settings.options.workforce
+    if workforce is not None and len(job.all_paths) > 1 and not job.settings.rehearse:
+        from mangler.jobs.job_parts import JobParts
+        from mangler.jobs.several_on_workforce import clean_several_on_workforce
+
+        options = replace(job.settings.options, divides_small=True)
+        settings = replace(job.settings, options=options)
+        parts = JobParts(job.recipe, job.path, job.all_paths, settings, job.past, job.only_new)
+        return clean_several_on_workforce(parts, 2 * workforce.threads, on_event)
     if job.workers > 1 and len(job.all_paths) > 1 and not job.settings.rehearse:
         from mangler.jobs.several_at_once import clean_several_at_once, shared_among
         from mangler.jobs.worker_process import WorkerSetup

@@ -39,6 +39,8 @@ class RunOptions:
     """Whether rows set aside are in the result too: then all of them are in memory."""
     workforce: Any = None
     """Those who work on pieces of the extract, a `Workforce`; None: threads of this process."""
+    divides_small: bool = False
+    """Whether small extracts go to the workforce too: it pays where several are worked on at once."""
     watcher: Watcher | None = None
     """Who sees the rows as they are read, and what deserves a warning."""
 

@@ -74,7 +74,7 @@ class Spread:
             return ""
         if source.division is None:
             return f"{source.details.get('format', 'its format')} is read from its start on"
-        if self._size < FEW:
+        if self._size < FEW and not self.options.divides_small:
             return ""
         return None
 
