@@ -65,7 +65,8 @@ OnlyNewOption = Annotated[
     bool,
     typer.Option(
         "--only-new",
-        help="Skip extracts that this recipe has delivered before, known by their content and not by name.",
+        help="Skip extracts that this recipe has delivered before, known by their content and not by name; with"
+        " --append, those whose rows are in that file.",
     ),
 ]
 ParametersOption = Annotated[
