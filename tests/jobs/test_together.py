@@ -183,3 +183,23 @@ def test_the_history_shows_what_was_done_to_all(work: Path) -> None:
     kept = json.loads(program("history", "show", "2", "--json", cwd=work).stdout)["runs"][0]["account"]
     assert kept["together"]["balance"]["delivered"] == 4
     assert shown.split("All on 2", 1)[1].splitlines()[-1] == told.split("All on 2", 1)[1].splitlines()[-3]
+
+
+@pytest.mark.parametrize(
+    ("recipe", "words", "word"),
+    [
+        ("sort by kiln\ngroup by kln with n = count()", (), "unknown-column"),
+        ("sort by kiln", ("--cluster", "scheduler"), "cluster-address"),
+    ],
+)
+def test_what_is_wrong_for_all_of_them_is_said_to_machines_too(
+    work: Path, recipe: str, words: tuple[str, ...], word: str
+) -> None:
+    from tests.cli.program import mangler as program
+
+    (work / "r.mangler").write_text(f"mangler 1\n{recipe}\n")
+    asked = ("run", "r.mangler", "a.csv", "b.csv", "--to", "all.csv", "--together", "--json", *words)
+    done = program(*asked, cwd=work)
+    answer = json.loads(done.stdout)
+    assert done.returncode in (1, 2) and answer["extracts"] == []
+    assert [one["word"] for one in answer["mistakes"]] == [word]

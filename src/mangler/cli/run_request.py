@@ -101,6 +101,10 @@ class RunRequest:
         try:
             with self._workforce() as workforce:
                 outcomes = run_job(job.with_workforce(workforce), view)
+        except Refusal as refusal:  # of the cluster, or of the steps that see all extracts
+            if self.json:
+                _print_json(str(self.recipe), [], refusal)
+            raise
         finally:
             view.close()
         if self.json:

@@ -232,10 +232,9 @@ class TextDivision:
             reader.empty_lines += one.empty_lines
             reader.comments += one.comments
             digest.update_with_sums(one.sums, one.rest)
-        if last := [one for one in surveyed if one.start != one.end][
-            -1:
-        ]:  # the others have no line of their own
-            reader.ends_with_line_end = last[0].ends_with_line_end
+        with_lines = [one for one in surveyed if one.start != one.end]
+        if with_lines:
+            reader.ends_with_line_end = with_lines[-1].ends_with_line_end
         ends = [*(piece.start for piece in pieces[1:]), total][: len(pieces)]
         pieces = [replace(piece, end=end) for piece, end in zip(pieces, ends, strict=True)]
         if any(piece.end - piece.start > LARGEST_ROW * 4 for piece in pieces):
