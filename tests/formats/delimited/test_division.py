@@ -153,5 +153,14 @@ def test_what_cannot_be_divided_says_why(
     assert isinstance(found, str) and why in found
 
 
+def test_a_row_without_end_is_not_read_as_a_whole(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(division, "LARGEST_ROW", 20_000)
+    path = tmp_path / "e.csv"
+    path.write_text("a,b\n1,2\n" + "x" * 100_000)
+    assert in_pieces(path, ReadSettings(), 8192) == "a row is very large"
+    path.write_text("a,b\n1,2\n" + "x" * 15_000 + ",y\n")
+    assert in_pieces(path, ReadSettings(), 8192) == whole(path, ReadSettings())
+
+
 def test_pieces_know_where_they_are() -> None:
     assert Piece(0, 5, 9, 1, 2) == Piece(index=0, start=5, end=9, first_row=1, first_line=2, is_last=False)

@@ -30,6 +30,10 @@ READ_ON = 1 << 20
 """Bytes that are read at a time to find the next line feed."""
 
 
+class RowTooLargeError(Exception):
+    """No line end comes: what follows would be read into memory as a whole."""
+
+
 @dataclass(frozen=True)
 class Range:
     """Bytes of a file to be surveyed, up to a multiple of the size; the text starts at `start` in the first of them."""
@@ -103,8 +107,11 @@ def _survey(task: Range, file: IO[bytes]) -> Surveyed:
 
 def _end_of_line(read: bytes, start: int, file: IO[bytes]) -> tuple[bytes, int, bool]:
     """What was read, with more behind it; where the line ends that a place is in; and whether the file ends there."""
+    most = start + LARGEST_ROW
     while (found := read.find(b"\n", start)) < 0:
         start = len(read)
+        if start > most:
+            raise RowTooLargeError
         piece = file.read(max(READ_ON, start))
         if not piece:
             return read, start, True
@@ -208,6 +215,16 @@ class TextDivision:
             self.reader.one_column, self.location.raw.digests,
         )  # fmt: skip
         ranges = [replace(one, number=number) for number in range(-(-total // size))]
+        try:
+            surveyed = self._surveyed(ranges, everywhere)
+        except RowTooLargeError:
+            return "a row is very large"  # reading it says where
+        if not surveyed or surveyed[-1].ends_inside:
+            return "a quote is never closed"
+        return self._pieces_of(surveyed, total)
+
+    def _surveyed(self, ranges: Sequence[Range], everywhere: MapOrdered) -> list[Surveyed]:
+        """What each range holds as it is, wherever the one before it ends."""
         surveyed: list[Surveyed] = []
         for task, found in zip(ranges, everywhere(survey, ranges), strict=True):
             if surveyed and surveyed[-1].ends_inside and found.start != found.end:
@@ -215,9 +232,7 @@ class TextDivision:
             elif surveyed and surveyed[-1].ends_inside:  # no line starts in it
                 found = replace(found, ends_inside=True)
             surveyed.append(found)
-        if not surveyed or surveyed[-1].ends_inside:
-            return "a quote is never closed"  # reading it says where
-        return self._pieces_of(surveyed, total)
+        return surveyed
 
     def _pieces_of(self, surveyed: Sequence[Surveyed], total: int) -> Sequence[Piece] | str:
         reader, row, line = self.reader, 1, self.reader.first_line
