@@ -19,8 +19,9 @@ import pytest
 from tests.cli.program import PROGRAM, mangler, said
 
 import mangler as library
-from mangler.engine.run import piece_work, spread
+from mangler.engine.run import piece_work
 from mangler.engine.run.options import RunOptions
+from mangler.formats import dividing
 from mangler.language.mistake import ExitCode, Refusal
 from mangler.workforces.cluster import Cluster, open_cluster
 
@@ -38,8 +39,8 @@ def cluster() -> Iterator[Cluster]:
 
 @pytest.fixture
 def extract(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-    monkeypatch.setattr(spread, "FEW", 1)
-    monkeypatch.setattr(spread, "SMALLEST", 8192)
+    monkeypatch.setattr(dividing, "FEW", 1)
+    monkeypatch.setattr(dividing, "SMALLEST", 8192)
     path = tmp_path / "e.csv"
     path.write_text("a,b\n" + "".join(f"k{number % 7}, {number} \n" for number in range(60_000)))
     return path

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any, Protocol, TypeAlias
 
 from mangler.formats.aside import AsideFile
-from mangler.formats.dividing import Division
+from mangler.formats.dividing import Division, Helpers
 from mangler.formats.location import Location
 from mangler.formats.partition import Partition as Partition
 from mangler.table.batch import Batch
@@ -43,6 +43,10 @@ class ReadRequest:
     survey: bool = False
     """Whether the place of the table in the file is detected, and columns without a name get one. That is for
     looking at a file; a run reads as its recipe says."""
+    helpers: Helpers | None = None
+    """Those who help to open it; None: it is opened alone."""
+    known: Any = None
+    """What its division knew of it when it was opened elsewhere."""
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import gzip
+import json
 from collections.abc import Iterator
 from pathlib import Path
 from random import Random
@@ -12,11 +14,12 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import mangler
-from mangler.engine.run import spread
 from mangler.engine.run.options import RunOptions
+from mangler.formats import dividing
 from mangler.workforces.cluster import Cluster, open_cluster
 
 ROWS = 1500
+FILES = ("t.csv", "ragged.csv", "t.parquet", "t.jsonl", "unlike.jsonl")
 STEPS = (
     "trim *",
     "replace 'x' with 'y' in b",
@@ -74,13 +77,31 @@ def place(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
     table = pq.read_table(folder / "whole.parquet")
     pq.write_table(table, folder / "t.parquet", row_group_size=170)
+    objects = table.to_pylist()
+    (folder / "t.jsonl").write_text("".join(json.dumps(one) + "\n" for one in objects))
+    (folder / "unlike.jsonl").write_text("\n".join(unlike_lines(objects)), "utf-8-sig")
     return folder
+
+
+def unlike_lines(objects: list[dict[str, Any]]) -> list[str]:
+    """Objects whose columns and types are known only at the end, lines that are none, and blank ones."""
+    lines = []
+    for number, one in enumerate(objects):
+        one["at"] = {"x": number} if number < 1200 else {"y": f"é{number}", "x": None}
+        one["part"] = number if number % 500 != 499 else 12345678901234567890
+        one["mixed"] = number if number < 1400 else f"no {number}"
+        if number == 1450:
+            one["last"] = [1, 2]
+        lines.append(json.dumps(one, ensure_ascii=number % 2 == 0))
+    lines[700:900:20] = ['{"a": 1, "a": 2}', "not JSON"] * 5
+    lines[300:310:2] = [""] * 5
+    return lines
 
 
 @pytest.fixture(autouse=True)
 def small(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(spread, "FEW", 1)
-    monkeypatch.setattr(spread, "SMALLEST", 8192)
+    monkeypatch.setattr(dividing, "FEW", 1)
+    monkeypatch.setattr(dividing, "SMALLEST", 8192)
 
 
 def outcome(recipe: mangler.Recipe, extract: Path, to: Path, workforce: Any) -> Any:
@@ -110,7 +131,7 @@ def compared(place: Path, cluster: Cluster, steps: list[str], name: str, ending:
     assert outcome(recipe, place / name, to, cluster) == outcome(recipe, place / name, to, None)
 
 
-@pytest.mark.parametrize("name", ["t.csv", "ragged.csv", "t.parquet"])
+@pytest.mark.parametrize("name", FILES)
 @pytest.mark.parametrize("step", STEPS)
 def test_every_step_gives_the_same(place: Path, cluster: Cluster, step: str, name: str) -> None:
     compared(place, cluster, [step, *(["tolerate 100%"] * (step != "tolerate 100%"))], name)
@@ -126,8 +147,40 @@ def test_every_format_is_written_the_same(place: Path, cluster: Cluster, ending:
 @settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
 @given(
     steps=st.lists(st.sampled_from(STEPS), min_size=6, max_size=6, unique=True),
-    name=st.sampled_from(["t.csv", "ragged.csv", "t.parquet"]),
+    name=st.sampled_from(FILES),
 )
 def test_random_recipes_give_the_same(place: Path, cluster: Cluster, steps: list[str], name: str) -> None:
     steps = [step for step in steps if not step.startswith("tolerate")]
     compared(place, cluster, [*steps, "tolerate 100%"], name)
+
+
+@pytest.mark.parametrize(
+    ("name", "content"),
+    [
+        ("array.json", b'[{"a": "k1", "b": "x"}]'),
+        ("values.jsonl", b'{"a": "k1",\n "b": "x"}\n{"a": "k2", "b": "y"}\n'),
+        ("packed.jsonl.gz", gzip.compress(b'{"a": "k1", "b": "x"}\n')),
+        (
+            "set-aside.jsonl",
+            b'{"_file": "t", "_row": 1, "_step": "1", "_reason": "r", "a": "k1", "b": "x"}\n',
+        ),
+    ],
+)
+def test_json_that_is_not_divided(place: Path, cluster: Cluster, name: str, content: bytes) -> None:
+    (place / name).write_bytes(content)
+    recipe = mangler.Recipe.parse("mangler 1\ntrim *\n")
+    here = recipe.core.run(place / name, place / "here.csv")
+    spread = recipe.core.run(place / name, place / "out.csv", options=RunOptions(workforce=cluster))
+    assert (place / "out.csv").read_bytes() == (place / "here.csv").read_bytes()
+    assert here.summary.balance.delivered
+    remarks = spread.summary.to_json()["steps"][0]["remarks"]
+    assert any(remark.startswith("worked on in one place: JSON") for remark in remarks)
+
+
+def test_json_that_is_damaged_is_refused_the_same(place: Path, cluster: Cluster) -> None:
+    lines = [json.dumps({"a": f"k{number}", "b": "x" * 20}) for number in range(2000)]
+    (place / "cut.jsonl").write_text("\n".join(lines)[:-9])
+    recipe = mangler.Recipe.parse("mangler 1\ntrim *\n")
+    to = place / "out.csv"
+    assert outcome(recipe, place / "cut.jsonl", to, cluster) == outcome(recipe, place / "cut.jsonl", to, None)
+    assert not to.exists()

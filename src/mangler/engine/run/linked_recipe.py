@@ -38,6 +38,7 @@ from mangler.table.schema import Column, Schema
 
 if TYPE_CHECKING:
     from mangler.engine.run.spread import Spread
+    from mangler.formats.dividing import Helpers
 
 
 @dataclass(frozen=True)
@@ -166,6 +167,7 @@ class LinkedRecipe:
             options.rows,
             options.recorder is not None,
             options.memory or half_of_the_machine(),
+            helpers=_helpers(options, extract),
         )
         source = open_source(extract, request)
         aside_file = source.aside_file(aside)
@@ -220,7 +222,7 @@ class LinkedRecipe:
             return
         most = sink.most_rows(source, write_verb.settings(self.parsed.only("write")))
         if most is not None:
-            once_more = replace(request, digest=False)
+            once_more = replace(request, digest=False, helpers=None)
             refuse_beyond(most, self.parsed, extract, lambda: open_source(extract, once_more), options)
 
 
@@ -260,6 +262,14 @@ def is_function(name: str) -> bool:
     from mangler.expressions.registry import FUNCTIONS
 
     return name in FUNCTIONS
+
+
+def _helpers(options: RunOptions, extract: str) -> Helpers | None:
+    if options.workforce is None:
+        return None
+    from mangler.engine.run.spread import helpers_of
+
+    return helpers_of(options, extract)
 
 
 def _path(path: str | Path | None) -> Path | None:

@@ -16,7 +16,7 @@ from mangler.engine.run.piece_work import Ends, OfPartition, OfPiece, PieceWork,
 from mangler.engine.run.runner import Passed, Stage, StageWork, StepRunner
 from mangler.formats.aside import aside_rows
 from mangler.formats.contract import Partition, ReadRequest, Sink, Source
-from mangler.formats.dividing import Piece
+from mangler.formats.dividing import Helpers, Piece, is_small, size_of_pieces
 from mangler.formats.location import split_address
 from mangler.formats.registry import format_of_output
 from mangler.language.recipe import ParsedRecipe
@@ -26,13 +26,6 @@ from mangler.table.contract import RowStep
 from mangler.table.in_order import in_order
 from mangler.table.packing import MixedOrigin, unpacked
 from mangler.table.state import StateReader
-
-SMALLEST, LARGEST = 4 << 20, 64 << 20
-"""Bytes of a piece."""
-PER_THREAD = 4
-"""Pieces for each thread, where the extract is large enough: so all end at about the same time."""
-FEW = 4 << 20
-"""Bytes of an extract that is not worth dividing."""
 
 
 class Workforce(Protocol):
@@ -72,17 +65,16 @@ class Spread:
         """Why the extract is worked on here: a remark, empty where that is as it should be. None: it is spread."""
         if self.extract == "-" or self.options.rows is not None or self.options.preview:
             return ""
+        if is_small(self._size) and not self.options.divides_small:
+            return ""
         if source.division is None:
             return f"{source.details.get('format', 'its format')} is read from its start on"
-        if self._size < FEW and not self.options.divides_small:
-            return ""
         return None
 
     def pieces(self, source: Source) -> tuple[list[Piece], int] | str:
         """The pieces, and the number of partitions that each has at most; or why there are none."""
         assert source.division is not None
-        total = self._size
-        size = max(SMALLEST, min(LARGEST, total // (PER_THREAD * self.workforce.threads)))
+        size = size_of_pieces(self._size, self.workforce.threads)
         found = source.division.pieces(size, self.workforce.map_ordered)
         if isinstance(found, str):
             return found
@@ -107,7 +99,13 @@ class Spread:
             str(path.absolute()),
             source.name,
             path.stat().st_size,
-            replace(self.request, digest=False, memory=self.workforce.memory or self.request.memory),
+            replace(
+                self.request,
+                digest=False,
+                memory=self.workforce.memory or self.request.memory,
+                helpers=None,
+                known=source.division.known if source.division is not None else None,
+            ),
             self.workforce.memory or (self.options.memory or half_of_the_machine()) // self.workforce.threads,
             partitions,
             str(read_verb.settings(self.parsed.only("read")).line),
@@ -125,6 +123,14 @@ class Spread:
         return (
             Ends.ENCODED if "compression" in chosen.write_clauses and chosen.most_rows is None else Ends.ROWS
         )
+
+
+def helpers_of(options: RunOptions, extract: str) -> Helpers | None:
+    """Those who help to open an extract; None where it is worked on here."""
+    workforce = options.workforce
+    if workforce is None or extract == "-" or options.rows is not None or options.preview:
+        return None
+    return Helpers(workforce.map_ordered, workforce.threads, options.divides_small)
 
 
 def _alone(stage: Stage) -> int:

@@ -70,6 +70,7 @@ class _RowGroups:
     location: Location
     aside: bool
     damaged: Callable[[Exception], Exception]
+    known: None = None
 
     def pieces(self, size: int, everywhere: MapOrdered) -> Sequence[Piece] | str:  # noqa: ARG002
         if self.location.path is None:

@@ -183,6 +183,8 @@ class TextDivision:
     dialect: Dialect
     reader: BlockReader
     data_start: int
+    known: None = None
+    """Whoever opens it too finds the same from its first bytes."""
 
     def why_not(self) -> str:
         """Why the text cannot be entered in the middle; empty where it can."""

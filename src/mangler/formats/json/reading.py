@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
+from dataclasses import replace
+from itertools import chain
 
-import numpy as np
 import pyarrow as pa
 
 from mangler.formats.contract import ReadRequest
+from mangler.formats.dividing import Piece
 from mangler.formats.json.aside import JsonAsideFile
-from mangler.formats.json.scan import JSON, Scan, partitions_of, scan, texts_at, unfit_of
+from mangler.formats.json.division import Found, LineDivision, surveyed
+from mangler.formats.json.partitions import partitions_of_scan
+from mangler.formats.json.scan import JSON, Scan, scan
 from mangler.formats.json.splitting import Layout, layout_of
 from mangler.formats.location import Location
 from mangler.formats.typed_source import COMMON_CLAUSES, Reading, TypedPartition, TypedSource, typed_source
-from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import enumerate_names, extract_does_not_fit, file_trouble
-from mangler.table.batch import RowNumbers
 
 READ_CLAUSES = COMMON_CLAUSES
 HEAD = 1 << 16
@@ -29,7 +30,8 @@ def layout_at(location: Location) -> Layout | None:
 
 
 def open_json(location: Location, request: ReadRequest, format_name: str) -> TypedSource:
-    """Opens a file of objects. It is read once to its end, as the types are those of all its values."""
+    """Opens a file of objects. It is read once to its end, as the types are those of all its values, here or by all who
+    help to open it."""
     layout = layout_at(location)
     if layout is None:
         if not location.head(1):
@@ -39,7 +41,13 @@ def open_json(location: Location, request: ReadRequest, format_name: str) -> Typ
             f"{location.name} does not start with an object of JSON, nor with an array of them",
             "Leave format json out of read, to have its format detected.",
         )
-    found = scan(location.file(), layout, location.name, location.size, request.rows)
+    if layout is Layout.LINES and (divided := _divided(location, request)) is not None:
+        known, pieces = divided
+        found = Scan(location.path or location.file(), layout, facts=known.facts)
+        division = LineDivision(known, found.file, location.name, pieces)
+    else:
+        found = scan(location.file(), layout, location.name, location.size, request.rows)
+        division = None
     columns = found.columns
     if not columns:
         found.close()
@@ -50,18 +58,28 @@ def open_json(location: Location, request: ReadRequest, format_name: str) -> Typ
     )
 
     def partitions() -> Iterator[TypedPartition]:
-        return _partitions(found, location.name)
+        if division is None:
+            return partitions_of_scan(found, location.name)
+        every = chain.from_iterable(map(division.partitions, division.found))
+        return (replace(one, index=index) for index, one in enumerate(every))
 
     return typed_source(
         location,
         request,
         format_name,
-        Reading(schema, partitions, found.close, found.nested),
+        Reading(schema, partitions, found.close, found.nested, division),
         lambda path, source: JsonAsideFile(path, source.name, layout is Layout.ARRAY),
         details={"layout": layout.value},
         was_set_aside=found.was_set_aside,
         remarks=_remarks(found),
     )
+
+
+def _divided(location: Location, request: ReadRequest) -> tuple[Found, tuple[Piece, ...]] | None:
+    """What a survey of a divided file found, and its pieces; None where it is read from its start."""
+    if isinstance(request.known, Found):
+        return request.known, ()
+    return surveyed(location, request.helpers) if request.helpers is not None else None
 
 
 def _remarks(found: Scan) -> list[str]:
@@ -71,18 +89,3 @@ def _remarks(found: Scan) -> list[str]:
         return []
     what = "1 column holds" if len(mixed) == 1 else f"{len(mixed):,} columns hold"
     return [f"{what} values of several kinds, read as text: {enumerate_names(mixed, MOST_TOLD)}"]
-
-
-def _partitions(found: Scan, name: str) -> Iterator[TypedPartition]:
-    end = found.pieces[-1].end
-    for index, (piece, records, spans) in enumerate(partitions_of(found)):
-
-        def raw(rows: RowNumbers, first: int = piece.first_row, spans: Any = spans) -> ColumnArray:
-            return pa.array(texts_at(found.file, spans, rows - first), pa.binary())
-
-        def lines(rows: RowNumbers, first: int = piece.first_row, spans: Any = spans) -> RowNumbers:
-            numbers: RowNumbers = np.asarray(spans.column("lines"))[rows - first]
-            return numbers
-
-        is_last, unfit = piece.end == end, unfit_of(piece, spans)
-        yield TypedPartition(index, piece.first_row, records, piece.end, is_last, name, unfit, raw, lines)

@@ -7,7 +7,7 @@ showed is built again from the text.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path as FilePath
 from typing import Any
@@ -30,7 +30,7 @@ from mangler.formats.json.exact import NotARowError, exact_row, rows_of
 from mangler.formats.json.flat import facts_of_column, plain_schema
 from mangler.formats.json.kinds import NONE, Facts, Target, target_of
 from mangler.formats.json.read_ahead import ReadAhead
-from mangler.formats.json.splitting import Layout, Piece, pieces
+from mangler.formats.json.splitting import Layout, Piece, Stretch, pieces
 from mangler.formats.quiet_memory import without_collector
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
@@ -50,6 +50,9 @@ JSON = pa.json_(pa.string())
 """The type of texts that are JSON themselves, so that they are written as such again."""
 RAW_TEXT = "_text"
 """In a file of rows set aside, the key of a line that was no object."""
+
+
+FROM_START = Stretch(0, 0)
 
 
 @dataclass(frozen=True)
@@ -76,14 +79,25 @@ class Scan:
     facts: dict[Path, Facts] = field(default_factory=dict)
     was_set_aside: bool = False
     rows: int = 0
+    keeps_rows: bool = True
+    """Whether rows are kept; without them only what the columns are is found out."""
+    stretch: Stretch = FROM_START
     _waiting: list[Any] = field(default_factory=list)
     _spool: SpoolFile | None = None
 
     @property
     def columns(self) -> dict[Path, Target]:
-        """The columns of the table in the order in which they first come. Objects that are kept whole hide theirs."""
+        """The columns of the table in the order in which they first come, those of an object together.
+
+        Objects that are kept whole hide theirs.
+        """
         found: dict[Path, Target] = {}
-        for path, facts in self.facts.items():
+        place = {path: index for index, path in enumerate(self.facts)}
+        # The facts of a piece come object by object, so the order of all depends on where pieces end; this does not.
+        ordered = sorted(
+            self.facts.items(), key=lambda one: [place[one[0][:n]] for n in range(1, len(one[0]) + 1)]
+        )
+        for path, facts in ordered:
             target = target_of(facts)
             hidden = any(path[:length] in found for length in range(1, len(path)))
             if target is not None and not hidden:
@@ -116,14 +130,23 @@ _ASIDE_PATHS = {(name,) for name in (*ASIDE_COLUMNS, RAW_TEXT)}
 SPANS = ("starts", "ends", "lines", "unfit")
 
 
-def scan(file: FilePath, layout: Layout, name: str, size: int, rows: int | None) -> Scan:
-    """Reads a file of objects. `rows`: nothing behind this row is wanted."""
-    found = Scan(file, layout)
-    if size > SMALL:
+def scan(
+    file: FilePath,
+    layout: Layout,
+    name: str,
+    size: int,
+    rows: int | None,
+    stretch: Stretch | None = None,
+    keeps_rows: bool = True,
+) -> Scan:
+    """Reads a file of objects, or a stretch of its lines. `rows`: nothing behind this row is wanted."""
+    found = Scan(file, layout, keeps_rows=keeps_rows, stretch=stretch or FROM_START)
+    if size > SMALL and keeps_rows:
         found._spool = SpoolFile()
+    alone = rows is not None or stretch is not None  # others work on other stretches
     try:
-        with file.open("rb") as stream, ReadAhead(0 if rows is not None else None) as ahead:
-            for piece, record in ahead.read(pieces(stream, layout, PIECE, name)):
+        with file.open("rb") as stream, ReadAhead(0 if alone else None) as ahead:
+            for piece, record in ahead.read(pieces(stream, layout, PIECE, name, stretch)):
                 if record is not None:
                     _take_plain(found, piece, record, name)
                 else:
@@ -146,7 +169,7 @@ def _take_plain(found: Scan, piece: Piece, record: Any, name: str) -> None:
     }
     for path, facts in seen.items():
         found.facts[path].add(facts)
-    _refuse_sparse(found, int(piece.ends[-1]), len(piece), name)
+    _refuse_sparse(found, piece, len(piece), name)
     targets: dict[Path, Target | None] = {
         path: Target(column.type) for path, column in zip(seen, record.columns, strict=True)
     }
@@ -161,7 +184,7 @@ def _take(found: Scan, piece: Piece, name: str) -> None:
             f"{name} ends in the middle of line {int(piece.lines[-1]):,}: what is there {reasons[len(rows) - 1]}",
             "It may not be written to its end.",
         )
-    if not found.pieces:
+    if not found.rows and not found.stretch.start:
         fits: dict[str, Any] = next((row for index, row in enumerate(rows) if index not in reasons), {})
         found.was_set_aside = tuple(fits)[: len(ASIDE_COLUMNS)] == ASIDE_COLUMNS
     if found.was_set_aside:
@@ -177,7 +200,7 @@ def _take(found: Scan, piece: Piece, name: str) -> None:
     for path, facts in seen.items():
         found.facts.setdefault(path, Facts()).add(facts)
     refuse_too_many(len(found.facts), name)
-    _refuse_sparse(found, int(piece.ends[-1]), len(rows), name)
+    _refuse_sparse(found, piece, len(rows), name)
     targets = {path: target_of(facts) for path, facts in seen.items()}
     columns = [built(values[path], target) for path, target in targets.items() if target is not None]
     _keep(found, piece, columns, targets, reasons)
@@ -192,13 +215,18 @@ def _keep(
 ) -> None:
     """Puts the columns of a piece, which has the rows of `reasons` besides, to what waits."""
     count = len(piece)
+    if not found.keeps_rows:
+        found.rows += count
+        return
     number = found.put(_record(columns, count - len(reasons)))
     told = pa.nulls(count, pa.string())
     if reasons:
         told = pa.array([reasons.get(index) for index in range(count)], pa.string())
     spans = [pa.array(piece.starts), pa.array(piece.ends), pa.array(piece.lines), told]
     place = found.put(pa.RecordBatch.from_arrays(spans, names=list(SPANS)))
-    found.pieces.append(ScannedPiece(number, place, targets, found.rows + 1, count, int(piece.ends[-1])))
+    found.pieces.append(
+        ScannedPiece(number, place, targets, found.stretch.row + found.rows, count, int(piece.ends[-1]))
+    )
     found.rows += count
 
 
@@ -221,10 +249,15 @@ def _restore(rows: list[Any], reasons: dict[int, str]) -> None:
             reasons[index] = str(error)
 
 
-def _refuse_sparse(found: Scan, size: int, more: int, name: str) -> None:
-    cells = len(found.facts) * (found.rows + more)
+def _refuse_sparse(found: Scan, piece: Piece, more: int, name: str) -> None:
+    refuse_sparse(found.facts, int(piece.ends[-1]) - found.stretch.start, found.rows + more, name)
+
+
+def refuse_sparse(facts: Mapping[Path, Facts], size: int, rows: int, name: str) -> None:
+    """Refuses objects that have few keys in common: the first rows, in so many bytes."""
+    cells = len(facts) * rows
     if cells > FEW_CELLS and cells > MOST_CELLS_PER_BYTE * size:
-        raise _sparse(name, found.rows + more, len(found.facts))
+        raise _sparse(name, rows, len(facts))
 
 
 def _sparse(name: str, rows: int, keys: int) -> Refusal:

@@ -73,13 +73,36 @@ def _depth(text: bytes) -> int:
     return int(_depths(data, _inside(data))[-1]) if len(data) else 0
 
 
-def pieces(file: BinaryIO, layout: Layout, size: int, name: str) -> Iterator[Piece]:
-    """All objects of a file, about so many bytes of them at a time."""
-    reader = _LineReader(name) if layout is Layout.LINES else _ValueReader(name, layout is Layout.ARRAY)
-    offset = len(BYTE_ORDER_MARK) if file.read(len(BYTE_ORDER_MARK)) == BYTE_ORDER_MARK else 0
-    file.seek(offset)
+@dataclass(frozen=True)
+class Stretch:
+    """Whole lines of a file: its bytes from one place to another."""
+
+    start: int
+    end: int
+    row: int = 1
+    """The number of the first row in the file."""
+    line: int = 1
+    """The number of the first line."""
+
+
+def pieces(
+    file: BinaryIO, layout: Layout, size: int, name: str, stretch: Stretch | None = None
+) -> Iterator[Piece]:
+    """All objects of a file, or of a stretch of its lines, about so many bytes of them at a time."""
+    reader: _LineReader | _ValueReader
+    if layout is Layout.LINES:
+        reader = _LineReader(name, 1 if stretch is None else stretch.line)
+    else:
+        reader = _ValueReader(name, layout is Layout.ARRAY)
+    start, end = (0, None) if stretch is None else (stretch.start, stretch.end)
+    file.seek(start)
+    if start == 0 and file.read(len(BYTE_ORDER_MARK)) == BYTE_ORDER_MARK:
+        start = len(BYTE_ORDER_MARK)
+    file.seek(start)
+    read = offset = start
     rest = b""
-    while content := file.read(size):
+    while content := file.read(size if end is None else min(size, end - read)):
+        read += len(content)
         rest += content
         piece, used = reader.take(rest, offset)
         if len(piece):
@@ -100,8 +123,8 @@ def pieces(file: BinaryIO, layout: Layout, size: int, name: str) -> Iterator[Pie
 class _LineReader:
     """Objects on lines of their own; lines of nothing but blanks are none."""
 
-    def __init__(self, name: str) -> None:
-        self.name, self.line = name, 1
+    def __init__(self, name: str, line: int) -> None:
+        self.name, self.line = name, line
 
     def take(self, content: bytes, offset: int) -> tuple[Piece, int]:
         end = content.rfind(b"\n") + 1
