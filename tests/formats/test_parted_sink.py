@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
-from mangler.formats import parted_sink
+from mangler.formats import folder_sink
 from mangler.formats.delivery import PART_SUFFIX
 from mangler.language.mistake import Refusal
 
@@ -22,7 +22,7 @@ def run(folder: Path, extract: str, write: str, to: str = "out.csv", **options: 
     )
     assert result.summary.balance.is_even
     own = folder / to.split(".")[0]
-    return {path.name: path.read_text() for path in own.iterdir() if path.name != parted_sink.LISTING}
+    return {path.name: path.read_text() for path in own.iterdir() if path.name != folder_sink.LISTING}
 
 
 def test_each_value_has_a_file_with_all_columns(tmp_path: Path) -> None:
@@ -73,9 +73,9 @@ def test_the_folder_of_an_earlier_run_is_replaced_and_no_other(tmp_path: Path) -
     run(tmp_path, "k;n\na;1\nb;2\n", "write by k")
     assert set(run(tmp_path, "k;n\nc;1\n", "write by k")) == {"c.csv"}
     (tmp_path / "out" / "mine.txt").write_text("x")
-    with pytest.raises(Refusal, match=r"holds mine\.txt, which no run with write by put there"):
+    with pytest.raises(Refusal, match=r"holds mine\.txt, which no run put there"):
         run(tmp_path, "k;n\nd;1\n", "write by k")
-    assert {path.name for path in (tmp_path / "out").iterdir()} == {"c.csv", "mine.txt", parted_sink.LISTING}
+    assert {path.name for path in (tmp_path / "out").iterdir()} == {"c.csv", "mine.txt", folder_sink.LISTING}
     assert not [path for path in tmp_path.iterdir() if path.name.startswith(".")]
     (tmp_path / "file").write_text("x")
     with pytest.raises(Refusal, match="is a file"):
@@ -86,10 +86,10 @@ def test_what_is_refused_leaves_the_folder_as_it_was(tmp_path: Path, monkeypatch
     run(tmp_path, "k;n\na;1\n", "write by k")
     with pytest.raises(Refusal, match="1 row fails"):
         run(tmp_path, "k;n\nb;x\n", "write by k\nconvert n to integer")
-    monkeypatch.setattr(parted_sink, "MOST_FILES", 2)
+    monkeypatch.setattr(folder_sink, "MOST_FILES", 2)
     with pytest.raises(Refusal, match="more than 2 files"):
         run(tmp_path, "k;n\na;1\nb;2\nc;3\n", "write by k")
-    assert {path.name for path in (tmp_path / "out").iterdir()} == {"a.csv", parted_sink.LISTING}
+    assert {path.name for path in (tmp_path / "out").iterdir()} == {"a.csv", folder_sink.LISTING}
     assert sorted(path.name for path in tmp_path.iterdir()) == ["e.csv", "out"]
 
 

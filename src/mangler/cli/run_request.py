@@ -111,12 +111,21 @@ class RunRequest:
             _print_json(str(self.recipe), [outcome.account for outcome in outcomes], None)
         elif len(all_paths) > 1 and not self.quiet:
             view.show_together(outcomes)
-            where = f"{' together' * self.together} into {self.to}" if not self.into_stdout else ""
+            where = self._where(outcomes)
             where = f" behind the rows of {self.append}" if self.append is not None else where
             show_line(_how_many(outcomes, self.rehearses, where))
             if not full:
                 show_line("  What each step did: --summary full")
         return worst_of(outcome.code for outcome in outcomes)
+
+    def _where(self, outcomes: list[Outcome]) -> str:
+        """Where the rows of several extracts are."""
+        if self.into_stdout:
+            return ""
+        if not self.together:
+            return f" into {self.to}"
+        places = [one.summary.output for one in outcomes if one.summary is not None and one.delivered]
+        return f" together into {places[0] if places else self.to}"
 
     @contextmanager
     def _workforce(self) -> Iterator[Any]:

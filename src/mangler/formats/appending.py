@@ -68,12 +68,13 @@ def sink_behind(
 
 def refuse_unfit(chosen: Format, path: Path, settings: WriteSettings) -> None:
     """Refuses outputs that no rows are put behind, also before there is one."""
-    if settings.by:
+    if settings.makes_folder:
+        clause, told = ("by", "by") if settings.by else ("files of", "files of … rows")
         raise wrong_recipe(
             "append-not-possible",
-            "write by makes a folder of files, and --append goes on with one file",
-            "Leave out --append, or write by.",
-            settings.spans.get("by"),
+            f"write {told} makes a folder of files, and --append goes on with one file",
+            f"Leave out --append, or take {told} out of write.",
+            settings.spans.get(clause),
         )
     if chosen.most_rows is not None:
         raise wrong_recipe(

@@ -15,7 +15,7 @@ from mangler.language.mistake import Refusal, file_trouble, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.table.settings import WriteSettings
 
-PARTING = frozenset({"by", "named"})
+PARTING = frozenset({"by", "named", "files of"})
 """The clauses of `write` that mean the same for every format."""
 HEAD_SIZE = 512
 """Bytes by which a format is recognised."""
@@ -237,11 +237,26 @@ def sink_for(
     ignored = _ignored("write", settings.spans, known, chosen)
     said = remark("write", chosen.name, ignored)
     remarks = [said] * bool(ignored)
-    if not settings.by:
+    if not settings.makes_folder:
         return chosen.sink(path, rehearse), remarks
-    from mangler.formats.parted_sink import PartedSink
 
-    return PartedSink(path, rehearse, lambda own: chosen.sink(own, rehearse)), remarks
+    def make(own: Path | None) -> Sink:
+        return chosen.sink(own, rehearse)
+
+    if settings.by:
+        from mangler.formats.parted_sink import PartedSink
+
+        return PartedSink(path, rehearse, make), remarks
+    if chosen.most_rows is not None and (settings.rows_per_file or 0) > chosen.most_rows:
+        raise wrong_recipe(
+            "too-many-rows",
+            f"a sheet has a place for {chosen.most_rows:,} rows",
+            f"Write files of at most {chosen.most_rows} rows.",
+            settings.spans.get("files of"),
+        )
+    from mangler.formats.counted_files import CountedFiles
+
+    return CountedFiles(path, rehearse, make), remarks
 
 
 def _ignored(

@@ -10,5 +10,5 @@ def too_many_rows(most: int) -> Refusal:
     return extract_does_not_fit(
         "too-many-rows",
         f"more than {most:,} rows are to be written, and a sheet has no place for them",
-        "Write another format, such as parquet or text, or part the rows with write by.",
+        f"Write another format, such as parquet or text, or several files: write files of {most} rows.",
     )

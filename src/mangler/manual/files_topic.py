@@ -43,8 +43,8 @@ where `read` does not say them, are detected at the start of the file and report
   so; with `--strict` nothing is delivered then, nor where columns differ.
 - `--cluster ADDRESS` lets the workers of a dask.distributed scheduler do the work on large extracts, and
   `--cluster local:N` N processes on this machine; what comes out is the same. Delimited text in a plain file is divided
-  by bytes, Parquet by row groups. What is packed, JSON, workbooks and Arrow files are read in one place, and the
-  summary says so.
+  by bytes, Parquet by row groups, JSON Lines by lines. What is packed, JSON arrays, workbooks and Arrow files are read
+  in one place, and the summary says so.
 - `--append PATH` puts the cleaned rows behind those of a file, in the place of `--to`. One that is not there is made.
   The file must have the same columns in the same order, in formats with types of the same types; what differs is
   refused. It keeps its bytes, or in formats of columns its rows, and its delimiter, quote and line ends. The whole is

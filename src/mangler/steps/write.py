@@ -16,7 +16,8 @@ DECLARATION = Declaration(
     name="write",
     usage="write [format (text|jsonl|json|parquet|arrow|arrows|workbook)]"
     " [compression (gzip|bzip2|xz|zstd|zip|snappy|lz4|brotli|none)] [delimiter TEXT] [quotes (sparing|always)]"
-    " [widths NUMBERS] [nulls TEXT] [encoding TEXT] [line ends (lf|crlf)] [by NAMES] [named EXPR] [guard formulas]",
+    " [widths NUMBERS] [nulls TEXT] [encoding TEXT] [line ends (lf|crlf)] [by NAMES] [named EXPR]"
+    " [files of NUMBER rows] [guard formulas]",
     meaning="Says how the cleaned table is to be written. The ending of the output's name says what is not said here,"
     " .parquet or .csv.gz; what that leaves open is as in the extract, in UTF-8. It is allowed once, anywhere in the"
     " recipe. A clause that means nothing for the output's format is ignored with a remark; beside format it is a"
@@ -36,6 +37,8 @@ DECLARATION = Declaration(
         " folder appears whole or not at all; the one of an earlier run is replaced. Null has a file null.",
         "named": 'The names of these files: by studio, fired_on named "{studio}-{fired_on}". Without it, the values'
         " with - between them. Characters that a file's name cannot have become -.",
+        "files of": "Several files of so many rows each, in a folder that has the output's name without its ending:"
+        " clean-0001.csv and so on, the last one with the rest. The folder appears whole or not at all.",
         "quotes": "sparing (the default) quotes only cells that need it: those that hold the delimiter, a quote"
         " or a line break, and empty texts. always quotes every cell that is not null.",
         "nulls": "The word written for null, without quotes; nothing is written without it. A text that is the"
@@ -65,6 +68,7 @@ def check(statement: Statement) -> list[Mistake]:
             )
         )
     mistakes += _check_named(statement)
+    mistakes += _check_files(statement)
     for clause in ("delimiter", "quotes"):
         if statement.has("widths") and statement.has(clause):
             mistakes.append(
@@ -142,6 +146,30 @@ def _check_named(statement: Statement) -> list[Mistake]:
     ]
 
 
+def _check_files(statement: Statement) -> list[Mistake]:
+    """Files of so many rows are named by number, and hold at least one."""
+    mistakes = [
+        Mistake(
+            "clauses-conflict",
+            f"files of so many rows are named by number, and {clause} names them by values",
+            f"Say files of or {clause}.",
+            statement.span_of(clause),
+        )
+        for clause in ("by", "named")
+        if statement.has("files of") and statement.has(clause)
+    ]
+    if statement.has("files of") and not statement.number("files of"):
+        mistakes.append(
+            Mistake(
+                "count-from-one",
+                "a file has at least one row",
+                "Give another number.",
+                statement.span_of("files of"),
+            )
+        )
+    return mistakes
+
+
 def settings(statement: Statement | None) -> WriteSettings:
     """What a write statement says; None means a recipe without one."""
     if statement is None:
@@ -153,6 +181,7 @@ def settings(statement: Statement | None) -> WriteSettings:
         compression=statement.choice("compression"),
         by=tuple(name.value for name in statement.names("by") or ()),
         named=tuple(part if isinstance(part, str) else (part.value,) for part in _form_of(named)[0]),
+        rows_per_file=statement.number("files of"),
         widths=tuple(int(width.value) for width in statement.values.get("widths", ())),
         guard_formulas=statement.has("guard formulas"),
         delimiter=delimiter.value if delimiter else None,

@@ -63,6 +63,8 @@ class WriteSettings:
     """Columns of which each value has a file of its own."""
     named: tuple[str | tuple[str], ...] = ()
     """The names of these files: plain stretches, and columns in tuples; empty: the values themselves."""
+    rows_per_file: int | None = None
+    """Rows of each of several files; None: one file holds all."""
     widths: tuple[int, ...] = ()
     """How many characters wide each column is written, without delimiters."""
     guard_formulas: bool = False
@@ -82,3 +84,8 @@ class WriteSettings:
     def clauses(self) -> frozenset[str]:
         """The clauses that the recipe has."""
         return frozenset(self.spans)
+
+    @property
+    def makes_folder(self) -> bool:
+        """Whether the output is a folder of several files."""
+        return bool(self.by) or self.rows_per_file is not None

@@ -144,6 +144,14 @@ def test_every_format_is_written_the_same(place: Path, cluster: Cluster, ending:
     compared(place, cluster, ["trim *", "tolerate 100%"], "t.csv", ending)
 
 
+def test_files_of_so_many_rows_are_the_same(place: Path, cluster: Cluster) -> None:
+    recipe = mangler.Recipe.parse("mangler 1\ntrim *\nwrite files of 400 rows\n")
+    recipe.core.run(place / "t.csv", place / "here.csv")
+    recipe.core.run(place / "t.csv", place / "there.csv", options=RunOptions(workforce=cluster))
+    here, there = (sorted((place / name).glob("*.csv")) for name in ("here", "there"))
+    assert [path.read_bytes() for path in here] == [path.read_bytes() for path in there] and len(here) == 4
+
+
 @settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
 @given(
     steps=st.lists(st.sampled_from(STEPS), min_size=6, max_size=6, unique=True),

@@ -43,7 +43,7 @@ class FileOutput:
 
     def most_rows(self, like: Source, settings: WriteSettings) -> int | None:
         """How many rows there is a place for; None for any number. Of several files each has its own place."""
-        return None if settings.by else format_of_output(like, self.path, settings).most_rows
+        return None if settings.makes_folder else format_of_output(like, self.path, settings).most_rows
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
         if self.behind and self.path is not None:
@@ -55,8 +55,8 @@ class FileOutput:
                 self._sink, self._remarks = opened
                 self.went_behind = True
                 return
-        if settings.by and self.path is not None:
-            from mangler.formats.parted_sink import folder_of
+        if settings.makes_folder and self.path is not None:
+            from mangler.formats.folder_sink import folder_of
 
             self._folder = folder_of(self.path)
         self._sink, self._remarks = sink_for(like, self.path, self._rehearse, settings)

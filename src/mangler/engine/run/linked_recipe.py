@@ -160,15 +160,7 @@ class LinkedRecipe:
             [(extract, "the extract itself"), *files_of(self.parsed)],
         )
         started = perf_counter()
-        settings = read_verb.settings(self.parsed.only("read"))
-        request = ReadRequest(
-            settings,
-            options.bytes_at_once,
-            options.rows,
-            options.recorder is not None,
-            options.memory or half_of_the_machine(),
-            helpers=_helpers(options, extract),
-        )
+        request = self._request(extract, options)
         source = open_source(extract, request)
         aside_file = source.aside_file(aside)
         try:
@@ -206,6 +198,17 @@ class LinkedRecipe:
             raise
         finally:
             source.close()
+
+    def _request(self, extract: str, options: RunOptions) -> ReadRequest:
+        """How an extract is opened for a run."""
+        return ReadRequest(
+            read_verb.settings(self.parsed.only("read")),
+            options.bytes_at_once,
+            options.rows,
+            options.recorder is not None,
+            options.memory or half_of_the_machine(),
+            helpers=_helpers(options, extract),
+        )
 
     def _spread(self, extract: str, request: ReadRequest, sink: Sink, options: RunOptions) -> Spread | None:
         if options.workforce is None:

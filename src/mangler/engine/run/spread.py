@@ -117,7 +117,7 @@ class Spread:
     def _encoded_there(self, source: Source) -> Ends:
         """Whether the output's rows are encoded where they are cleaned."""
         write = write_verb.settings(self.parsed.only("write"))
-        if not isinstance(self.sink, FileOutput) or self.sink.behind or write.by:
+        if not isinstance(self.sink, FileOutput) or self.sink.behind or write.makes_folder:
             return Ends.ROWS
         chosen = format_of_output(source, self.sink.path, write)
         return (

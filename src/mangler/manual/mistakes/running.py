@@ -72,7 +72,7 @@ KINDS = {
         fix="Let the recipe give the columns that are there, in their order, or name another file.",
     ),
     "append-not-possible": Kind(
-        "No rows are put behind those of a workbook, of a folder that `write by` makes, or of a pipe.",
+        "No rows are put behind those of a workbook, of a folder that `write by` or `write files of` makes, or of a pipe.",
         "mangler run kiln-log.mangler week.csv --append all.xlsx",
         "mangler run kiln-log.mangler week.csv --append all.csv",
         "Append to a file of another format; or make the output anew with --to.",
@@ -139,8 +139,8 @@ KINDS = {
         fix="Wait until that has ended, or write to another place.",
     ),
     "too-many-files": Kind(
-        "`write by` would make more files than is sensible.",
-        fix="Take a column of fewer values, or write one file.",
+        "`write by` or `write files of` would make more files than is sensible.",
+        fix="Take a column of fewer values, have more rows in each file, or write one.",
     ),
     "format-not-written": Kind(
         "Files of this format are read, and not written.",
@@ -162,7 +162,7 @@ KINDS = {
     ),
     "too-many-rows": Kind(
         "The output cannot hold so many rows: a sheet has 1,048,575.",
-        fix="Write another format, or part the rows with `write by`.",
+        fix="Write another format, or several files: `write files of 1000000 rows`.",
     ),
     "too-wide": Kind(
         "A name or a value is longer than its column of fixed width.",
