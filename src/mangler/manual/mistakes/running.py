@@ -72,7 +72,7 @@ KINDS = {
         fix="Let the recipe give the columns that are there, in their order, or name another file.",
     ),
     "append-not-possible": Kind(
-        "No rows are put behind those of a workbook, of a folder that `write by` or `write files of` makes, or of a pipe.",
+        "No rows are put behind those of a workbook, of a folder of several files, or of a pipe.",
         "mangler run kiln-log.mangler week.csv --append all.xlsx",
         "mangler run kiln-log.mangler week.csv --append all.csv",
         "Append to a file of another format; or make the output anew with --to.",
