@@ -9,6 +9,7 @@ from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, settings
+from tests.postgres_server import Server, started
 
 from mangler.engine.run.linked_recipe import LinkedRecipe, Result
 from mangler.engine.run.options import RunOptions
@@ -85,3 +86,10 @@ def clean(run: Run) -> Callable[..., list[list[str | None]]]:
         return [list(row) for row in zip(*columns, strict=True)]
 
     return clean_rows
+
+
+@pytest.fixture(scope="session")
+def postgres() -> Iterator[Server]:
+    """A server of PostgreSQL of our own; each process of the tests has one."""
+    with started() as server:
+        yield server

@@ -12,6 +12,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from mangler.database_address import is_database, without_password
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
 from mangler.engine.run.overwriting import files_of, refuse_overwriting
@@ -95,6 +96,8 @@ class Recipe:
 
         With `cluster`, a Client of dask.distributed or the address of a scheduler, its workers do the work.
 
+        Extract and `to` may be addresses of databases, `sqlite:///clean.db`; the recipe says which tables.
+
         In the place of `to`, `append` is a file behind whose rows these go; one that is not there is made.
 
         Rows set aside go to the file `aside` where it is given, and are in the result always. With `strict` any row set
@@ -123,6 +126,8 @@ class Recipe:
                     "options-conflict", "run takes to or append, and not both", "Leave one out."
                 )
             to = append
+        extract = without_password(str(extract))
+        to = None if to is None else without_password(str(to))
         if history is None:
             result = self.core.run(extract, to, aside, options, append is not None)
         else:
@@ -145,7 +150,8 @@ class Recipe:
                     result.summary.aside = str(aside)
                 recording.completed(result.summary)
                 result.summary.not_noted = recording.trouble
-        return RunResult(result.table, None if to is None else Path(to), result.rows_aside, result.summary)
+        path = None if to is None or is_database(to) else Path(to)
+        return RunResult(result.table, path, result.rows_aside, result.summary)
 
     def check(self, extract: str | Path, history: str | Path | None = None) -> Checked:
         """What of an extract no longer fits: the recipe's needs and, with `history`, the last runs.

@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 import inspect
 import signal
+import sys
 from collections.abc import Callable
 from typing import Any
 
@@ -26,6 +27,7 @@ from mangler.cli.commands.test import test
 from mangler.cli.commands.trial import try_steps
 from mangler.cli.signals import Ended
 from mangler.cli.streams import UnreadError
+from mangler.database_address import without_password
 
 app = typer.Typer(
     name="mangler",
@@ -53,6 +55,12 @@ def program(
     ),
 ) -> None:
     pass
+
+
+def without_passwords(word: str) -> str:
+    """A word of the command line; in the address of a database, also behind `--to=`, nobody sees the password."""
+    option, equals, address = word.partition("=") if word.startswith("--") else ("", "", word)
+    return f"{option}{equals}{without_password(address)}" if address else word
 
 
 def paragraphs(command: Callable[..., object]) -> str:
@@ -96,5 +104,5 @@ for name, command in COMMANDS.items():
 
 def run_program() -> int:
     """Runs the command that the command line asks for; its exit code."""
-    code = app(standalone_mode=False)
+    code = app([without_passwords(word) for word in sys.argv[1:]], standalone_mode=False)
     return code if isinstance(code, int) else 0

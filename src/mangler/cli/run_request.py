@@ -7,6 +7,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +15,7 @@ from mangler.cli.answering import show_json, show_line
 from mangler.cli.parameters import memory_of, named_values, run_date_of
 from mangler.cli.views.run_view import PREVIEW_ROWS, RunView
 from mangler.cli.worker import prepare_worker
+from mangler.database_address import known_passwords
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
 from mangler.engine.run.summary import mistakes_to_json
@@ -185,7 +187,7 @@ class RunRequest:
             self.only_new,
             self.together,
             self.workers,
-            prepare_worker,
+            partial(prepare_worker, known_passwords()),
         )
 
 

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from mangler.cli import signals, streams
+from mangler.database_address import take_over
 
 GRACE = 1.0
 """Seconds after which it takes away what it has begun, whatever computes."""
 
 
-def prepare_worker() -> None:
-    """Streams that are safe to use, and signals that end the process: the one that started it says so."""
+def prepare_worker(passwords: Mapping[str, str]) -> None:
+    """Streams that are safe to use, signals that end the process, which the one that started it tells of, and the
+    passwords of databases, which are in no address."""
+    take_over(passwords)
     streams.prepare()
     signals.listen(GRACE, says=False)

@@ -7,18 +7,23 @@ from dataclasses import dataclass, replace
 from importlib import import_module
 from pathlib import Path
 
+from mangler.database_address import is_database
 from mangler.formats.compression import ENDINGS
 from mangler.formats.contract import Format, ReadRequest, Sink, Source
 from mangler.formats.ignored_clauses import remark
-from mangler.formats.location import Location, open_location, split_address
+from mangler.formats.location import PART_MARK, Location, open_location, split_address
 from mangler.language.mistake import Refusal, file_trouble, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.table.settings import WriteSettings
 
-PARTING = frozenset({"by", "named", "files of"})
-"""The clauses of `write` that mean the same for every format."""
+PARTING = frozenset({"by", "named", "files of", "table", "create", "append", "replace"})
+"""The clauses of `write` that mean the same for every format, or something for databases alone."""
 HEAD_SIZE = 512
 """Bytes by which a format is recognised."""
+DATABASES = "mangler.formats.database"
+"""The package of tables of databases, which is loaded when one is met."""
+ASIDE_OF_TABLES = "rows.jsonl"
+"""A name of the kind that files of rows have which were set aside of a table."""
 PACKED = (b"PK", b"ustar")
 """What archives have near their start."""
 
@@ -73,6 +78,8 @@ def open_source(address: str, request: ReadRequest | None = None, name: str = ""
     `name`, by default its address.
     """
     request = request or ReadRequest()
+    if is_database(address):
+        return _open_table(address, request, name)
     location = open_location(address, request.digest, request.memory, name)
     try:
         location = _unpacked(location)
@@ -83,6 +90,44 @@ def open_source(address: str, request: ReadRequest | None = None, name: str = ""
     except BaseException:
         location.close()
         raise
+
+
+def _open_table(address: str, request: ReadRequest, name: str) -> Source:
+    """A table of a database, or a query of it."""
+    reading = import_module(f"{DATABASES}.reading")
+    settings = request.settings
+    place, _, table = address.partition(PART_MARK)
+    if settings.format is not None:
+        raise wrong_recipe(
+            "other-format",
+            f"{place} is a database, and no file of the format {settings.format}",
+            "Leave format out of read.",
+            settings.spans.get("format"),
+        )
+    ignored = tuple(sorted(set(settings.spans) - reading.READ_CLAUSES))
+    aside = load(_entry_of_ending(Path(ASIDE_OF_TABLES)) or ENTRIES[0])
+    found: Source = reading.open_table(
+        place, table, replace(request, ignored=ignored), name or address, lambda to: aside.sink(to, False)
+    )
+    return found
+
+
+def table_sink(address: str, rehearse: bool, settings: WriteSettings) -> tuple[Sink, list[str]]:
+    """An output in a table of a database, and remarks."""
+    writing = import_module(f"{DATABASES}.sink")
+    place, _, table = address.partition(PART_MARK)
+    if settings.makes_folder or settings.format is not None:
+        clause = "format" if settings.format is not None else "by" if settings.by else "files of"
+        raise wrong_recipe(
+            "clause-without-effect",
+            f"write {clause} is about files, and {place} is a database",
+            "Leave it out of write, or name a file.",
+            settings.spans.get(clause),
+        )
+    ignored = tuple(sorted(set(settings.spans) - writing.WRITE_CLAUSES))
+    return writing.TableSink(place, table, rehearse), [remark("write", "of a database", ignored)] * bool(
+        ignored
+    )
 
 
 def open_unpacked(address: str) -> Location:
@@ -115,6 +160,8 @@ def ending_of(address: str) -> str:
     Formats that are not written, and files that cannot be opened, have the one of delimited text.
     """
     usual = ENTRIES[0].suffixes[0]
+    if is_database(address):
+        return Path(ASIDE_OF_TABLES).suffix
     if not Path(split_address(address)[0]).is_file():  # what comes through a pipe comes once
         return usual
     try:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any, TypeAlias
+from typing import Any, Protocol, TypeAlias
 
 import numpy as np
 import pyarrow as pa
@@ -16,7 +16,6 @@ from mangler.formats.dividing import Division
 from mangler.formats.guard import without_guard
 from mangler.formats.header_names import column_names
 from mangler.formats.ignored_clauses import ignored_clauses
-from mangler.formats.location import Location
 from mangler.formats.null_words import with_null_words
 from mangler.formats.partition import Partition
 from mangler.kernels.arrow import ColumnArray
@@ -32,6 +31,23 @@ COMMON_CLAUSES = frozenset({"format", "called", "names completed", "nulls", "gua
 """The clauses of `read` that every format with types of its own knows."""
 Records: TypeAlias = Any
 """A pyarrow RecordBatch."""
+
+
+class Place(Protocol):
+    """Where a source is: a file, or what stands for one."""
+
+    @property
+    def name(self) -> str: ...
+
+    @property
+    def compression(self) -> str | None: ...
+
+    @property
+    def packed_in(self) -> str: ...
+
+    def digest(self) -> str | None: ...
+
+    def close(self) -> None: ...
 
 
 @dataclass(frozen=True)
@@ -108,7 +124,7 @@ class TypedSource:
     names_given: tuple[str, ...]
     details: Mapping[str, str]
     detected: Mapping[str, str]
-    location: Location
+    location: Place
     make_aside: Callable[[Path | None, TypedSource], AsideFile]
     was_set_aside: bool = False
     found: tuple[str, ...] = ()
@@ -160,7 +176,7 @@ class TypedSource:
 
 
 def typed_source(
-    location: Location,
+    location: Place,
     request: ReadRequest,
     format_name: str,
     reading: Reading,

@@ -84,7 +84,8 @@ def clean_combined(
                 if fingerprint is not None:
                     own = earlier_here.setdefault(series_of(paths.extract), deque(maxlen=LAST))
                     own.appendleft(fingerprint)
-        outcomes |= _deliver(recipe, waiting, outcomes, settings, past, to)
+        output = FileOutput(to, settings.rehearse, settings.append, all_paths[0].table)
+        outcomes |= _deliver(recipe, waiting, outcomes, settings, past, output)
     finally:
         file.close()
         for one in waiting:
@@ -108,12 +109,12 @@ def _deliver(
     others: dict[OutputPaths, Outcome],
     settings: JobSettings,
     past: RecipeHistory | None,
-    to: Path | None,
+    output: FileOutput,
 ) -> dict[OutputPaths, Outcome]:
     """What happens to the extracts that fit."""
     if not waiting:
         return {}
-    output = FileOutput(to, settings.rehearse, settings.append)
+    to = output.path
     parts = [one.rows for one in waiting]
     names = schema_of_all([part.columns for part in parts]).names
     lacking = {one.paths.extract: columns_lacking(one.rows.names, names) for one in waiting}

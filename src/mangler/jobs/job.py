@@ -14,6 +14,8 @@ from mangler.jobs.events import OnEvent, ignore
 from mangler.jobs.one_by_one import clean_one_by_one
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import OutputPaths
+from mangler.language.mistake import wrong_recipe
+from mangler.steps import write as write_verb
 
 
 @dataclass(frozen=True)
@@ -46,6 +48,7 @@ def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
 
     `on_event` is called in the calling thread, or while one extract is cleaned, in the thread that reads it.
     """
+    _refuse_one_table_after_the_other(job)
     appended = job.settings.append and not job.settings.rehearse and len(job.all_paths) > 1
     if job.together or appended:
         return _into_one(job, on_event)
@@ -68,6 +71,19 @@ def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
         setup = WorkerSetup(job.path, job.recipe, history, settings, job.prepare_worker)
         return clean_several_at_once(setup, job.all_paths, job.workers, job.past, job.only_new, on_event)
     return clean_one_by_one(job.recipe, job.all_paths, job.settings, job.past, job.only_new, on_event)
+
+
+def _refuse_one_table_after_the_other(job: Job) -> None:
+    """Several extracts into one table: each by itself would take the place of the one before."""
+    write = write_verb.settings(job.recipe.parsed.only("write"))
+    if len(job.all_paths) < 2 or not job.all_paths[0].table or job.together or write.table_rows == "append":
+        return
+    raise wrong_recipe(
+        "several-extracts-one-file",
+        f"{len(job.all_paths)} extracts go to one table, each by itself",
+        "Put their rows in together: --together. Or each behind the others: append behind the table in write.",
+        write.spans.get("table"),
+    )
 
 
 def _into_one(job: Job, on_event: OnEvent) -> list[Outcome]:

@@ -31,7 +31,7 @@ def clean_one(
     before: Before | None = None,
 ) -> Outcome:
     """Cleans and delivers an extract, and notes it in the history. A refusal is an outcome too."""
-    output = FileOutput(paths.output, settings.rehearse, settings.append)
+    output = FileOutput(paths.output, settings.rehearse, settings.append, paths.table)
     recording, cleaned = prepare_one(recipe, paths, output, settings, past, progress, before)
     if isinstance(cleaned, PreparedRun):
         try:
@@ -72,7 +72,8 @@ def prepare_one(
         recording, options = looking_on(past, recipe, paths.extract, options, before)
     aside = None if settings.rehearse else paths.aside
     try:
-        return recording, recipe.prepare(paths.extract, sink, aside, options, settings.into_stdout)
+        needs_file = settings.into_stdout or bool(paths.table)
+        return recording, recipe.prepare(paths.extract, sink, aside, options, needs_file)
     except Exception as error:
         return recording, refusal_of(error)
 

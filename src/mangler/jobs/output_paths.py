@@ -12,6 +12,7 @@ from glob import glob
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from mangler.database_address import is_database
 from mangler.engine.run.overwriting import NamedFile, files_of, identity_of, refuse_overwriting
 from mangler.formats.location import PART_MARK, split_address
 from mangler.formats.registry import ending_of, is_known_ending, is_only_read, parts_of, plain_path
@@ -25,6 +26,7 @@ TAR_ENDINGS = (".tar", ".tgz", ".tar.gz", ".tar.bz2", ".tar.xz", ".tar.zst")
 ONLY_READ_AS = ".xlsx"
 """The ending of outputs of workbooks of kinds that are read and not written."""
 MOST_LISTED = 10
+NOT_IN_NAMES = r"[^\w.\- ]+"
 ASIDE_NAME = re.compile(r"\.aside\.[a-z]+$")
 """The end of names of files of rows set aside."""
 
@@ -36,6 +38,8 @@ class OutputPaths:
     extract: str
     output: Path | None
     aside: Path | None
+    table: str = ""
+    """The address of the database that the rows go to, in the place of a file."""
 
 
 def extracts_of(files: Sequence[str]) -> list[str]:
@@ -46,7 +50,7 @@ def extracts_of(files: Sequence[str]) -> list[str]:
     """
     found: list[str] = []
     for file in files:
-        if file == "-":
+        if file == "-" or is_database(file):
             found.append(file)
         elif os.path.isdir(file):  # noqa: PTH112 - what cannot be reached is reported when its turn comes
             found += _in_folder(file)
@@ -56,7 +60,8 @@ def extracts_of(files: Sequence[str]) -> list[str]:
             found.append(file)
     once: dict[str, str] = {}
     for file in found:
-        once.setdefault(file if file == "-" else os.path.abspath(file), file)  # noqa: PTH100 - it resolves no link
+        is_file = file != "-" and not is_database(file)
+        once.setdefault(os.path.abspath(file) if is_file else file, file)  # noqa: PTH100 - it resolves no link
     return list(once.values())
 
 
@@ -103,6 +108,8 @@ def file_name_of(extract: str) -> str:
     if extract == "-":
         return STANDARD_INPUT_NAME
     file, part = split_address(extract)
+    if is_database(extract):
+        return f"{re.sub(NOT_IN_NAMES, '-', part or Path(file.partition('?')[0]).stem).strip('-. ') or 'table'}.csv"
     name = Path(file).name
     stem, ending = Path(name).stem, Path(name).suffix.lower()
     if is_only_read(Path(name)):
@@ -112,7 +119,7 @@ def file_name_of(extract: str) -> str:
         name += ending_of(extract) * (not part)
     if not part:
         return name
-    inner = re.sub(r"[^\w.\- ]+", "-", part).strip("-. ") or "part"
+    inner = re.sub(NOT_IN_NAMES, "-", part).strip("-. ") or "part"
     if ending == ".zip" or name == stem:  # the file in an archive has an ending of its own
         return f"{stem}-{inner}"
     return f"{stem}-{inner}{Path(name).suffix}"
@@ -148,6 +155,8 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
                 "Name a folder: --to clean/",
             )
         return [OutputPaths(extracts[0], None, Path(aside) if aside else None)]
+    if is_database(to):
+        return _plan_table(extracts, to, aside)
     folder = len(extracts) > 1 or to.endswith("/") or Path(to).is_dir()
     if folder and Path(to).exists() and not Path(to).is_dir():
         raise wrong_recipe(
@@ -175,8 +184,29 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
     return all_paths
 
 
+def _plan_table(extracts: Sequence[str], to: str, aside: str | None) -> list[OutputPaths]:
+    """A table for all, and a file for the rows set aside of each, where there is a place for them."""
+    if aside is None:
+        return [OutputPaths(extract, None, None, to) for extract in extracts]
+    asides = Path(aside)
+    folder = len(extracts) > 1 or aside.endswith("/") or asides.is_dir()
+    names = [f"{plain_path(Path(file_name_of(one))).stem}.aside{ending_of(one)}" for one in extracts]
+    planned = [
+        OutputPaths(extract, None, asides / name if folder else asides, to)
+        for extract, name in zip(extracts, names, strict=True)
+    ]
+    _refuse_collisions(planned)
+    return planned
+
+
 def plan_appended(extracts: Sequence[str], behind: str, aside: str | None) -> list[OutputPaths]:
     """One output that is there, or is made, and a file for the rows set aside of each extract."""
+    if is_database(behind):
+        raise wrong_recipe(
+            "append-not-possible",
+            "--append goes on with a file, and this is a database",
+            f'Write write table "…" append in the recipe, and --to {behind}',
+        )
     if behind == "-" or (Path(behind).exists() and not Path(behind).is_file() and not Path(behind).is_dir()):
         raise wrong_recipe(
             "append-not-possible",
@@ -190,6 +220,8 @@ def plan_combined(
     extracts: Sequence[str], to: str | None, aside: str | None, only_new: bool
 ) -> list[OutputPaths]:
     """One output for all, and a file for the rows set aside of each."""
+    if to is not None and is_database(to):
+        return _plan_table(extracts, to, aside)
     if only_new and to is not None and to != "-" and Path(to).is_file():
         raise wrong_recipe(
             "file-exists",

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mangler.blanks import BLANKS
+from mangler.manual.databases_topic import DATABASES
+from mangler.manual.drift_topic import DRIFT
 from mangler.manual.files_topic import FILES
 from mangler.manual.formats_topic import formats_text
 from mangler.manual.mistakes import mistakes_text
@@ -198,10 +200,11 @@ Of several extracts each is tried, and the first of these codes counts: that of 
 """
 
 TRUST = """\
-A recipe from somebody else can read files and make rows. It cannot run a program, reach a network, or write a file:
-where the output, the rows set aside and the history go is said on the command line alone.
+A recipe from somebody else can read files and make rows. It cannot run a program, or write a file: where the output,
+the rows set aside and the history go is said on the command line alone. It reaches a network only where `lookup` or
+`map` name a database of a server, which `--files-under` refuses.
 
-- `lookup` and `map … from` read any delimited file that you may read, `include` and `import` any recipe. What they
+- `lookup` and `map … from` read any file and any table that you may read, `include` and `import` any recipe. What they
   read can end up in the output, and the names of its columns in a message.
 - `--files-under FOLDER` refuses a recipe that names a file elsewhere. Links are followed: a link under the folder
   that points out of it is refused too. The recipe and the extracts, which you name yourself, may be anywhere.
@@ -255,36 +258,6 @@ Every step was tried on the column's values, after the sure ones before it: the 
 cells which it changed. Counts are exact, except for distinct values beyond 100,000 in a column (fewer where there are
 more than 40 columns): those are estimated from a sample that depends on the values alone, as is what is reported
 them, and marked with `~` or "about". Memory is bounded whatever the size of the file.
-"""
-
-DRIFT = """\
-`mangler check RECIPE FILE …`, and every `mangler run` that delivers, compare an extract with the last ten that were
-delivered by the same recipe and have the same name except for its digits: `clayworks-week-20.csv` with
-`clayworks-week-19.csv`. Each content counts once. `check` runs the recipe and writes nothing: what would stop a
-run, and how many rows it would set aside, is reported too. Without an earlier run nothing else is reported.
-
-- Columns gone, new, moved, or renamed: another name that is like the old one, or the same values.
-- Another delimiter or encoding; quotes round every field where there were few; less than 0.4 or more than 2.5
-  times the rows of any run.
-- The written form: another form of dates, another mark before the places or between thousands, a unit, another
-  pattern of codes, white space at the ends of cells, another letter case, another length where all cells had the same.
-  The finding names both forms, and the clause of `convert` that reads the new one.
-- Values never seen, in a column of up to 60 different ones that are all there are, as far as the data can tell:
-  each was met more than once, no run brought a value of its own, and a value as frequent as the others would have been
-  met before. Days, months, running numbers and batches are not such
-  a set: they change all the time. A set that changes for
-  the first time looks the same as one in which a value was renamed.
-- Other shares of the same values; a column that always followed from another, and does not now; values that were
-  unlike in every run, and repeat now.
-- More parts at `;`, `,`, `|` or `/` than any cell had before, where the most were met often.
-- Numbers of another size, cents for units; a total per row of less than 0.4 or more than 2.5 times that of any run,
-  where it hardly changed before; numbers that lie beyond the known range by half of it, and are more than
-  four times the largest one where none was below zero.
-- A greater share of nulls than in any run, by more than chance.
-
-One cause is one finding: the likeliest cause comes first, what follows from it is under it, and the same change
-in several columns is reported once. Findings are warnings of a run, and stop it under `--strict`; `check` gives exit
-code 1. Each names the steps that use the column. Only the extract as it is read counts, before any step.
 """
 
 TOPICS = (
@@ -384,6 +357,12 @@ TOPICS = (
             "types",
             "formulas",
         ),
+    ),
+    Topic(
+        "databases",
+        "Tables and queries of databases: addresses, transactions, types.",
+        DATABASES,
+        ("database", "sqlite", "postgresql", "postgres", "sql", "table", "tables", "query", "queries"),
     ),
     Topic(
         "trust",

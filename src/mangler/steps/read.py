@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from mangler.language.declaration import Declaration
@@ -17,7 +18,7 @@ DECLARATION = Declaration(
     " [delimiter TEXT [in runs]] [widths NUMBERS] [quote TEXT] [encoding TEXT]"
     " [header row NUMBER|header absent] [header rows NUMBER] [called NAMES|names completed] [skip NUMBER]"
     " [skip last NUMBER] [escape TEXT] [nulls TEXTS] [comment TEXT]"
-    " [ragged (aside|stop|pad)] [guard formulas]",
+    " [ragged (aside|stop|pad)] [guard formulas] [table TEXT] [query TEXT] [query from TEXT]",
     meaning="Says how the extract is to be read. What is not said is detected from the file and reported in the"
     " summary. It is allowed once, anywhere in the recipe. A clause that means nothing for the format of an extract is"
     " ignored with a remark, so that one recipe reads text and workbooks; beside format it is a mistake.",
@@ -55,9 +56,15 @@ DECLARATION = Declaration(
         "comment": "Lines that start with this text are skipped.",
         "ragged": "What happens to rows with too few or too many fields: aside (the default) sets them aside,"
         " pad fills up short ones with nulls and sets long ones aside, stop delivers nothing.",
+        "table": 'Of a database, the table or view that is read: read table "firings", or table "log.firings" in a'
+        " schema.",
+        "query": "Of a database, what is read is what this query gives: one statement that reads. A parameter of the"
+        ' recipe is bound where its name is behind a colon: query "select * from firings where day >= :since".',
+        "query from": 'The file that holds the query, found beside the recipe: query from "firings.sql".',
         "guard formulas": "Takes the ' off that write guard formulas put in front of texts such as '=1+1.",
     },
     is_step=False,
+    reads_file="query from",
 )
 
 
@@ -88,7 +95,7 @@ def check(statement: Statement) -> list[Mistake]:
                 delimiter.span,
             )
         )
-    mistakes += _check_header(statement) + _check_sheet(statement)
+    mistakes += _check_header(statement) + _check_sheet(statement) + _check_query(statement)
     seen: set[str] = set()
     for name in statement.names("called") or ():
         if name.value in seen:
@@ -183,6 +190,27 @@ def _check_sheet(statement: Statement) -> list[Mistake]:
     return mistakes
 
 
+def _check_query(statement: Statement) -> list[Mistake]:
+    """What is read of a database is said once."""
+    said = [clause for clause in ("table", "query", "query from") if statement.has(clause)]
+    return [
+        Mistake(
+            "clauses-conflict",
+            f"{said[0]} says what is read, and {clause} does too",
+            f"Say {said[0]} or {clause}.",
+            statement.span_of(clause),
+        )
+        for clause in said[1:]
+    ]
+
+
+def _parameters(statement: Statement) -> dict[str, Any]:
+    """The values of the recipe's parameters, by name."""
+    scope = statement.scope
+    values = {name: literal.value for name, literal in scope.parameters.items()}
+    return values | {name: secret.value for name, secret in scope.secrets.items()}
+
+
 def settings(statement: Statement | None) -> ReadSettings:
     """What a read statement says; None means a recipe without one."""
     if statement is None:
@@ -191,6 +219,7 @@ def settings(statement: Statement | None) -> ReadSettings:
     escape, comment = statement.text("escape"), statement.text("comment")
     called, encoding = statement.names("called"), statement.text("encoding")
     sheet: Any = statement.values.get("sheet")
+    table, query, query_from = (statement.text(clause) for clause in ("table", "query", "query from"))
     return ReadSettings(
         format=statement.choice("format"),
         sheet=None if sheet is None else sheet.value,
@@ -211,6 +240,10 @@ def settings(statement: Statement | None) -> ReadSettings:
         escape=escape.value if escape else "",
         comment=comment.value if comment else "",
         nulls=tuple(text.value for text in statement.values.get("nulls", ())),
+        table=table.value if table else None,
+        query=query.value if query else None,
+        query_from=Path(statement.span.source.name).parent / query_from.value if query_from else None,
+        parameters=_parameters(statement) if query or query_from else {},
         ragged=statement.choice("ragged") or "aside",
         line=statement.line,
         spans={clause: statement.span_of(clause) for clause in statement.values},

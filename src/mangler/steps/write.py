@@ -17,7 +17,7 @@ DECLARATION = Declaration(
     usage="write [format (text|jsonl|json|parquet|arrow|arrows|workbook)]"
     " [compression (gzip|bzip2|xz|zstd|zip|snappy|lz4|brotli|none)] [delimiter TEXT] [quotes (sparing|always)]"
     " [widths NUMBERS] [nulls TEXT] [encoding TEXT] [line ends (lf|crlf)] [by NAMES] [named EXPR]"
-    " [files of NUMBER rows] [guard formulas]",
+    " [files of NUMBER rows] [guard formulas] [table TEXT [create|append|replace]]",
     meaning="Says how the cleaned table is to be written. The ending of the output's name says what is not said here,"
     " .parquet or .csv.gz; what that leaves open is as in the extract, in UTF-8. It is allowed once, anywhere in the"
     " recipe. A clause that means nothing for the output's format is ignored with a remark; beside format it is a"
@@ -46,6 +46,9 @@ DECLARATION = Declaration(
         "encoding": "utf-8 (the default), utf-16, windows-1252, latin-1 or any that Python knows. A character that it"
         " lacks is a failure with its row.",
         "line ends": "lf or crlf.",
+        "table": "In a database, the table that is written. create (the default) makes it, and refuses one that is"
+        " there; append puts the rows behind its own; replace puts them in the place of its own, and the table keeps"
+        " its columns, keys and rights. All in one transaction: the table is as it was until the run has ended well.",
         "guard formulas": "Puts a ' in front of texts that a spreadsheet would run as a formula: those that start with"
         " = or @, with + or - before something other than a number, or with a tab or a line break. read guard formulas"
         " takes it off again.",
@@ -175,12 +178,15 @@ def settings(statement: Statement | None) -> WriteSettings:
     if statement is None:
         return WriteSettings()
     delimiter, nulls = statement.text("delimiter"), statement.text("nulls")
+    table = statement.text("table")
     encoding, named = statement.text("encoding"), statement.values.get("named")
     return WriteSettings(
         format=statement.choice("format"),
         compression=statement.choice("compression"),
         by=tuple(name.value for name in statement.names("by") or ()),
         named=tuple(part if isinstance(part, str) else (part.value,) for part in _form_of(named)[0]),
+        table=table.value if table else None,
+        table_rows=next((how for how in ("create", "append", "replace") if statement.has(how)), None),
         rows_per_file=statement.number("files of"),
         widths=tuple(int(width.value) for width in statement.values.get("widths", ())),
         guard_formulas=statement.has("guard formulas"),

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
 
 from mangler.language.source import SourceSpan
 
@@ -40,6 +42,13 @@ class ReadSettings:
     escape: str = ""
     comment: str = ""
     nulls: tuple[str, ...] = ()
+    table: str | None = None
+    """Of a database, the table that is read."""
+    query: str | None = None
+    query_from: Path | None = None
+    """The file that holds the query."""
+    parameters: Mapping[str, Any] = field(default_factory=dict, compare=False, repr=False)
+    """The values that a query may need; secrets too."""
     ragged: str = "aside"
     """`aside`, `stop`, or `pad`: what happens to rows with too few or too many fields."""
     line: int = 0
@@ -63,6 +72,10 @@ class WriteSettings:
     """Columns of which each value has a file of its own."""
     named: tuple[str | tuple[str], ...] = ()
     """The names of these files: plain stretches, and columns in tuples; empty: the values themselves."""
+    table: str | None = None
+    """Of a database, the table that is written."""
+    table_rows: str | None = None
+    """`create`, `append` or `replace`: what becomes of rows that it has."""
     rows_per_file: int | None = None
     """Rows of each of several files; None: one file holds all."""
     widths: tuple[int, ...] = ()

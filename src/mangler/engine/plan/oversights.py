@@ -9,6 +9,7 @@ from typing import Any
 from mangler.language.expression import Column
 from mangler.language.literals import Text
 from mangler.language.names import parts_of
+from mangler.language.placeholders import names_in
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.table.schema import Names, Schema
@@ -71,5 +72,10 @@ def unused_parameters(recipe: ParsedRecipe) -> list[str]:
     used = {
         part.name for one in recipe.statements for part in parts_of(one.values) if isinstance(part, Column)
     }
+    read = recipe.only("read")
+    if read is not None and read.has("query from"):  # any of them may be in the query
+        return []
+    query = read.text("query") if read is not None else None
+    used |= set(names_in(query.value)) if query is not None else set()
     names = [(one, str(one.values["name"].value)) for one in own]
     return [f"the parameter {name} (line {one.label}) is not used" for one, name in names if name not in used]

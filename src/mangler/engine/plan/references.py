@@ -5,15 +5,17 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
+from time import time_ns
 
 import numpy as np
 import pyarrow as pa
 
+from mangler.database_address import beside, is_database, without_password
 from mangler.formats.contract import Partition, ReadRequest
 from mangler.formats.reading import read_partitions
 from mangler.formats.registry import open_source
 from mangler.language.literals import Text
-from mangler.language.mistake import Refusal, file_trouble
+from mangler.language.mistake import Refusal, file_trouble, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
 from mangler.steps import VERBS
@@ -39,6 +41,8 @@ def with_reference(statement: Statement) -> Statement:
 def _reference(statement: Statement, text: Text, nulls: tuple[str, ...]) -> Reference:
     """What the file holds that a statement names, relative to the recipe."""
     path = Path(statement.span.source.name).parent / text.value
+    if is_database(text.value):
+        return _of_table(text, Path(statement.span.source.name).parent, nulls)
     try:
         seen = path.stat()
         stamp = (seen.st_mtime_ns, seen.st_size)
@@ -47,6 +51,22 @@ def _reference(statement: Statement, text: Text, nulls: tuple[str, ...]) -> Refe
     try:
         # By itself - would be standard input, which no recipe names.
         return replace(_read(str(path) if str(path) != "-" else "./-", stamp, nulls), name=text.value)
+    except Refusal as refusal:
+        raise _at(refusal, text.span) from None
+
+
+def _of_table(text: Text, folder: Path, nulls: tuple[str, ...]) -> Reference:
+    """What a table of a database holds; a file of it is found beside the recipe."""
+    address = without_password(text.value)
+    if address != text.value:
+        raise wrong_recipe(
+            "secret-in-the-clear",
+            f"{address} is named with a password in the recipe, which everybody sees who has the recipe",
+            "Take it out: PGPASSWORD or a password file gives it.",
+        )
+    try:
+        # A table has no date by which it is known not to have changed.
+        return replace(_read(beside(address, folder), (time_ns(), 0), nulls), name=text.value)
     except Refusal as refusal:
         raise _at(refusal, text.span) from None
 

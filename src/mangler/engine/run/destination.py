@@ -7,7 +7,7 @@ from pathlib import Path
 import pyarrow as pa
 
 from mangler.formats.contract import Encoded, PendingOutput, Sink, Source
-from mangler.formats.registry import format_of_output, sink_for
+from mangler.formats.registry import format_of_output, sink_for, table_sink
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
 from mangler.table.settings import WriteSettings
@@ -17,11 +17,14 @@ from mangler.table.stored_types import arrow_type
 class FileOutput:
     """A file, or standard output for None, in a format that is chosen when the source is known.
 
-    With `behind` the rows go behind those that are in the file; a file that is not there is made.
+    With `behind` the rows go behind those that are in the file; a file that is not there is made. `table` is the
+    address of a database whose table is written in the place of a file.
     """
 
-    def __init__(self, path: Path | None, rehearse: bool = False, behind: bool = False) -> None:
-        self.path = path
+    def __init__(
+        self, path: Path | None, rehearse: bool = False, behind: bool = False, table: str = ""
+    ) -> None:
+        self.path, self.table = path, table
         self.behind = behind
         self.went_behind = False
         """Whether there were rows before."""
@@ -36,16 +39,26 @@ class FileOutput:
 
     @property
     def place(self) -> str:
-        """Where the rows are, for messages: the file, or the folder of several."""
+        """Where the rows are, for messages: the file, the folder of several, or the table."""
+        if self.table:
+            return str(getattr(self._sink, "place", self.table))
         if self.path is None:
             return "standard output"
         return f"{self._folder}/" if self._folder is not None else str(self.path)
 
     def most_rows(self, like: Source, settings: WriteSettings) -> int | None:
         """How many rows there is a place for; None for any number. Of several files each has its own place."""
-        return None if settings.makes_folder else format_of_output(like, self.path, settings).most_rows
+        return (
+            None
+            if settings.makes_folder or self.table
+            else format_of_output(like, self.path, settings).most_rows
+        )
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
+        if self.table:
+            self._sink, self._remarks = table_sink(self.table, self._rehearse, settings)
+            self._sink.open(schema, settings, like)
+            return
         if self.behind and self.path is not None:
             from mangler.formats.appending import holds_nothing, refuse_unfit, sink_behind
 

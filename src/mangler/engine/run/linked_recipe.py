@@ -10,6 +10,7 @@ from pathlib import Path
 from time import perf_counter
 from typing import TYPE_CHECKING, Any
 
+from mangler.database_address import is_database, without_password
 from mangler.engine.plan.plan import go_on, steps_of
 from mangler.engine.run.acceptance import refuse_if_strict, require_acceptable, require_all_written
 from mangler.engine.run.account import title_of
@@ -126,10 +127,14 @@ class LinkedRecipe:
         when the extract does not fit or a file makes trouble; then nothing is written.
         """
         options = options or RunOptions()
+        address = without_password(str(extract))
         if to is not None:
-            return self.clean(str(extract), FileOutput(Path(to), behind=append), _path(aside), options)
+            place = without_password(str(to))
+            table = place if is_database(place) else ""
+            output = FileOutput(None if table else Path(to), behind=append, table=table)
+            return self.clean(address, output, _path(aside), options)
         memory = InMemory()
-        result = self.clean(str(extract), memory, _path(aside), options)
+        result = self.clean(address, memory, _path(aside), options)
         return Result(result.summary, result.rows_aside, result.preview, result.columns, memory.table)
 
     def clean(

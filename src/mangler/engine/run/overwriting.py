@@ -8,6 +8,7 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import TypeAlias
 
+from mangler.database_address import file_of, is_database, without_password
 from mangler.file_names import readable
 from mangler.formats.location import split_address
 from mangler.language.linking import refuse_outside
@@ -76,5 +77,16 @@ def _references(statements: Iterable[Statement]) -> Iterator[tuple[Statement, Pa
 
 def refuse_references_outside(statements: Iterable[Statement], folder: Path | None) -> None:
     """Refuses steps that look into a file which is not under the folder, where there is one."""
-    for _, path, span in _references(statements):
+    for statement, path, span in _references(statements):
+        named = statement.text(VERBS.declaration(statement.verb).reads_file)
+        if folder is not None and named is not None and is_database(named.value):
+            file = file_of(named.value)
+            if file is None:
+                raise wrong_recipe(
+                    "file-not-allowed",
+                    f"{without_password(named.value)} is a database, and --files-under allows only files under"
+                    f" {folder}",
+                    "Leave out --files-under, if the recipe is to be trusted with it.",
+                )
+            path = Path(statement.span.source.name).parent / file
         refuse_outside(path, folder, span)

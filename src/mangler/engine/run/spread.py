@@ -8,6 +8,7 @@ from io import BytesIO
 from pathlib import Path
 from typing import Any, Protocol
 
+from mangler.database_address import is_database
 from mangler.engine.plan.plan import Plan, with_references
 from mangler.engine.run.destination import FileOutput
 from mangler.engine.run.memory import half_of_the_machine
@@ -63,7 +64,7 @@ class Spread:
 
     def why_not(self, source: Source) -> str | None:
         """Why the extract is worked on here: a remark, empty where that is as it should be. None: it is spread."""
-        if self.extract == "-" or self.options.rows is not None or self.options.preview:
+        if is_elsewhere(self.extract) or self.options.rows is not None or self.options.preview:
             return ""
         if is_small(self._size) and not self.options.divides_small:
             return ""
@@ -117,7 +118,7 @@ class Spread:
     def _encoded_there(self, source: Source) -> Ends:
         """Whether the output's rows are encoded where they are cleaned."""
         write = write_verb.settings(self.parsed.only("write"))
-        if not isinstance(self.sink, FileOutput) or self.sink.behind or write.makes_folder:
+        if not isinstance(self.sink, FileOutput) or self.sink.behind or self.sink.table or write.makes_folder:
             return Ends.ROWS
         chosen = format_of_output(source, self.sink.path, write)
         return (
@@ -125,10 +126,15 @@ class Spread:
         )
 
 
+def is_elsewhere(extract: str) -> bool:
+    """Whether an extract is in no file: it is read where it comes in."""
+    return extract == "-" or is_database(extract)
+
+
 def helpers_of(options: RunOptions, extract: str) -> Helpers | None:
     """Those who help to open an extract; None where it is worked on here."""
     workforce = options.workforce
-    if workforce is None or extract == "-" or options.rows is not None or options.preview:
+    if workforce is None or is_elsewhere(extract) or options.rows is not None or options.preview:
         return None
     return Helpers(workforce.map_ordered, workforce.threads, options.divides_small)
 

@@ -108,6 +108,38 @@ KINDS = {
         "A worker has another version of Mangler or none, or it cannot read the extract, or reads another one.",
         fix="Install the same version everywhere, and let all machines see the files under the same paths.",
     ),
+    "database-not-reached": Kind(
+        "A database cannot be reached: its server or its file is not there, or it does not let this user in.",
+        fix="The message gives the reason. A password comes from PGPASSWORD or a password file, and need not be in the"
+        " address.",
+    ),
+    "database-fails": Kind(
+        "A database ended the connection, or gave up, while rows were read. Nothing is delivered.",
+        fix="The message gives its reason. Run again when it has been dealt with.",
+    ),
+    "driver-not-installed": Kind(
+        "The driver of this kind of database is not installed.", fix="pip install 'mangler[database]'"
+    ),
+    "no-such-table": Kind(
+        "The database has no table of this name, or has several of which none is named.",
+        "mangler run kiln-log.mangler sqlite:///kilns.db --to clean.csv",
+        "mangler run kiln-log.mangler sqlite:///kilns.db#firings --to clean.csv",
+        'Name it in the recipe, `read table "firings"`, or behind # in the address.',
+    ),
+    "query-refused": Kind(
+        "The database does not take the query: it has a mistake, it is several statements, or it would write.",
+        fix="A query is one statement that reads. The message gives the database's reason.",
+    ),
+    "table-needed": Kind(
+        "The output is a database, and nothing says which table is written.",
+        fix='Say it in the recipe, `write table "clean"`, or behind # in the address: `--to sqlite:///clean.db#clean`.',
+    ),
+    "table-not-written": Kind(
+        "A table is not written: it is there already, a row breaks one of its rules, another program locks it, or the"
+        " connection is lost. It is as it was.",
+        fix="For one that is there write `append` or `replace` behind its name. The message gives the database's"
+        " reason, and the number of the row.",
+    ),
     "file-changed": Kind(
         "The file behind whose rows others were to go was changed while the run began. Nothing is written.",
         fix="Run again: the rows go behind what is there then.",
