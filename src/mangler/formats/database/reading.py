@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -66,7 +67,7 @@ def open_table(address: str, table: str, request: ReadRequest, name: str, make_a
 
     def partitions() -> Iterator[TypedPartition]:
         first = 1
-        for index, records in enumerate(rows.batches()):
+        for index, records in enumerate(_ahead(rows.batches())):
             yield TypedPartition(index, first, records, 0, False, name)
             first += records.num_rows
 
@@ -86,6 +87,15 @@ def open_table(address: str, table: str, request: ReadRequest, name: str, make_a
         was_set_aside=is_aside(schema.names),
         remarks=rows.remarks,
     )
+
+
+def _ahead(batches: Iterator[Any]) -> Iterator[Any]:
+    """The batches, of which the next one is fetched while one is worked on."""
+    with ThreadPoolExecutor(1, "mangler-fetch") as pool:
+        coming = pool.submit(next, batches, None)
+        while (records := coming.result()) is not None:
+            coming = pool.submit(next, batches, None)
+            yield records
 
 
 def _rows(connection: Connection, address: str, table: str, settings: ReadSettings) -> Rows:
