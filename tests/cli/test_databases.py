@@ -112,6 +112,30 @@ def test_several_extracts_and_one_table(place: Path) -> None:
     assert appended.returncode == 2 and "append in the recipe" in said(appended)
 
 
+def test_only_what_is_new_of_a_table(place: Path) -> None:
+    (place / "n.mangler").write_text(
+        'mangler 1\nread table "firings" newer than id\ntrim *\nwrite table "t" append\n'
+    )
+    words = (
+        "run",
+        "n.mangler",
+        "sqlite:///log.db",
+        "--to",
+        "sqlite:///c.db",
+        "--only-new",
+        "--history",
+        "h.db",
+    )
+    assert mangler(*words, cwd=place).returncode == 0
+    script(place / "log.db", "INSERT INTO firings VALUES (9, 'k9', 'x')")
+    for _ in range(2):
+        done = mangler(*words, cwd=place)
+        assert done.returncode == 0, said(done)
+    assert rows_of(place / "c.db", "SELECT id FROM t") == [(1,), (2,), (3,), (9,)]
+    other = mangler("run", "r.mangler", "sqlite:///log.db", *words[3:], cwd=place)
+    assert other.returncode == 2 and "newer than" in said(other)
+
+
 def test_a_password_is_nowhere(place: Path, postgres: Server) -> None:
     folder, own = place / "tmp", postgres.address.replace("sesame-99", PASSWORD)
     folder.mkdir()

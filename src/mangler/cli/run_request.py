@@ -174,7 +174,9 @@ class RunRequest:
             if self.rows is None:
                 needed = self.only_new or self.history is not None
                 past, trouble = _past_runs(loaded, self.recipe, self.history, needed, self.quiet)
-        options = RunOptions(rows=self.rows, memory=budget, strict=self.strict, keep_aside=False)
+        options = RunOptions(
+            rows=self.rows, memory=budget, strict=self.strict, keep_aside=False, only_new=self.only_new
+        )
         preview = PREVIEW_ROWS if self.rehearses and not self.silent else 0
         append = self.append is not None
         settings = JobSettings(options, self.rehearses, self.into_stdout, append, preview, trouble)

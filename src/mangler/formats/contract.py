@@ -45,6 +45,10 @@ class ReadRequest:
     looking at a file; a run reads as its recipe says."""
     helpers: Helpers | None = None
     """Those who help to open it; None: it is opened alone."""
+    only_new: bool = False
+    """Whether only rows of a table are wanted that were not delivered before."""
+    delivered: Mapping[str, Any] | None = None
+    """What the source noted of the rows that were delivered last."""
     known: Any = None
     """What its division knew of it when it was opened elsewhere."""
 
@@ -157,6 +161,11 @@ class Source(Protocol):
 
     def digest(self) -> str | None:
         """The digest of the extract's bytes; None where it was not asked for, or not all were read."""
+        ...
+
+    @property
+    def newest(self) -> Mapping[str, Any] | None:
+        """What is noted of a table that grows, for the next run; None for everything else."""
         ...
 
     def aside_file(self, path: Path | None) -> AsideFile:

@@ -109,6 +109,8 @@ class Reading:
     """Names of objects whose values are columns with dotted names."""
     division: Division | None = None
     """How the file is divided; None where it is read from its start only."""
+    newest: Callable[[], Mapping[str, Any] | None] = lambda: None
+    """What is noted of a table that grows, when its rows were read."""
 
 
 @dataclass(frozen=True)
@@ -157,6 +159,10 @@ class TypedSource:
     @property
     def division(self) -> Division | None:
         return self.reading.division
+
+    @property
+    def newest(self) -> Mapping[str, Any] | None:
+        return self.reading.newest()
 
     def explain_missing(self) -> Explanation | None:
         return None

@@ -9,6 +9,7 @@ from hashlib import blake2b
 from pathlib import Path
 from typing import Any
 
+from mangler.database_address import is_database
 from mangler.engine.run.summary import Summary
 from mangler.file_names import readable
 from mangler.formats.contract import PendingOutput
@@ -112,12 +113,18 @@ class RecipeHistory:
                 found += self.history.fingerprints(self.recipe, name)
         return found[:LAST]
 
+    def newest(self, series: str, extract: str) -> dict[str, Any] | None:
+        """What was noted of a table that grows when its rows were delivered last; None where they never were."""
+        past = self.history.last_delivery(self.recipe, series, extract)
+        found: dict[str, Any] | None = None if past is None else past.account.get("newest")
+        return found
+
     def delivered_before(self, extract: str, behind: Path | None = None) -> dict[str, Any] | None:
         """What is reported about an extract whose content this recipe has delivered; None where it has not.
 
         Where rows go behind those of a file, only what is in that file counts.
         """
-        if extract == "-" or (behind is not None and not behind.exists()):
+        if extract == "-" or is_database(extract) or (behind is not None and not behind.exists()):
             return None
         output = "" if behind is None else str(behind.absolute())
         since = self.history.made_by(output) if output else 0

@@ -235,6 +235,14 @@ class History:
         )
         return found[0] if found else None
 
+    def last_delivery(self, recipe: str, series: str, extract: str) -> PastRun | None:
+        """The last run of a recipe that delivered an extract of this name, which is of this series."""
+        found = self._select(
+            "WHERE recipe = ? AND series = ? AND extract = ? AND state = ? ORDER BY number DESC LIMIT 1",
+            (recipe, series, extract, State.DELIVERED),
+        )
+        return found[0] if found else None
+
     def made_by(self, output: str) -> int:
         """The first of the runs whose rows are in an output; 0 where none is known."""
         try:

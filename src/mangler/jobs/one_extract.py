@@ -6,12 +6,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from mangler.database_address import is_database
 from mangler.engine.run.destination import FileOutput
 from mangler.engine.run.linked_recipe import LinkedRecipe, PreparedRun, deliver
 from mangler.engine.run.summary import Summary, refusal_to_json
 from mangler.formats.contract import Sink
 from mangler.history.recording import RecipeHistory, Recording
-from mangler.insight.fingerprint.fingerprint import Fingerprint
+from mangler.insight.fingerprint.fingerprint import Fingerprint, series_of
 from mangler.jobs.fault import refusal_of
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import OutputPaths
@@ -68,6 +69,9 @@ def prepare_one(
     """Cleans an extract up to where it would be delivered, or gives what is a reason against that."""
     options = replace(settings.options, preview=settings.preview_rows, progress=progress)
     recording = None
+    if past is not None and options.only_new and is_database(paths.extract):
+        delivered = past.newest(series_of(paths.extract), paths.extract)
+        options = replace(options, delivered=delivered)
     if past is not None:
         recording, options = looking_on(past, recipe, paths.extract, options, before)
     aside = None if settings.rehearse else paths.aside

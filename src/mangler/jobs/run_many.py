@@ -8,6 +8,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from mangler.database_address import without_password
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.memory import LEAST
 from mangler.engine.run.options import RunOptions
@@ -63,12 +64,20 @@ def run_many(
     """
     _refuse_what_does_not_go_together(only_new, history is None, memory)
     path, beside = Path(recipe), None if aside is None else str(aside)
-    place, plan = _plan([str(extract) for extract in extracts], to, append, beside, together, only_new)
+    place, plan = _plan(
+        [without_password(str(extract)) for extract in extracts],
+        None if to is None else without_password(str(to)),
+        append,
+        beside,
+        together,
+        only_new,
+    )
     loaded = LinkedRecipe.load(path, parameters, files_under, run_date)
     refuse_lost_files(loaded, plan, None if history is None else Path(history))
     make_folders(plan, place, beside)
     settings = JobSettings(
-        RunOptions(memory=memory, strict=strict, keep_aside=False), append=append is not None
+        RunOptions(memory=memory, strict=strict, keep_aside=False, only_new=only_new),
+        append=append is not None,
     )
     with ExitStack() as stack:
         past = None

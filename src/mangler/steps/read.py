@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from mangler.language.declaration import Declaration
-from mangler.language.literals import Number, Truth
+from mangler.language.literals import Name, Number, Truth
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
 from mangler.steps.shared.checks import check_delimiter, check_encoding, check_one_character, codec_of
@@ -18,7 +18,8 @@ DECLARATION = Declaration(
     " [delimiter TEXT [in runs]] [widths NUMBERS] [quote TEXT] [encoding TEXT]"
     " [header row NUMBER|header absent] [header rows NUMBER] [called NAMES|names completed] [skip NUMBER]"
     " [skip last NUMBER] [escape TEXT] [nulls TEXTS] [comment TEXT]"
-    " [ragged (aside|stop|pad)] [guard formulas] [table TEXT] [query TEXT] [query from TEXT]",
+    " [ragged (aside|stop|pad)] [guard formulas] [table TEXT] [query TEXT] [query from TEXT]"
+    " [newer than NAME] [overlap NUMBER]",
     meaning="Says how the extract is to be read. What is not said is detected from the file and reported in the"
     " summary. It is allowed once, anywhere in the recipe. A clause that means nothing for the format of an extract is"
     " ignored with a remark, so that one recipe reads text and workbooks; beside format it is a mistake.",
@@ -61,6 +62,11 @@ DECLARATION = Declaration(
         "query": "Of a database, what is read is what this query gives: one statement that reads. A parameter of the"
         ' recipe is bound where its name is behind a colon: query "select * from firings where day >= :since".',
         "query from": 'The file that holds the query, found beside the recipe: query from "firings.sql".',
+        "newer than": "With --only-new, of a database: only rows are read that have a higher value in this column than"
+        " those that were delivered before, as the history knows: newer than id. Rows without a value are read the"
+        " first time only. Rows that the database shows late, with a value that is lower, are missed: overlap.",
+        "overlap": "So many values of that column are read again, and rows that were delivered are skipped: what came"
+        " late among them is found. newer than id overlap 1000.",
         "guard formulas": "Takes the ' off that write guard formulas put in front of texts such as '=1+1.",
     },
     is_step=False,
@@ -191,9 +197,19 @@ def _check_sheet(statement: Statement) -> list[Mistake]:
 
 
 def _check_query(statement: Statement) -> list[Mistake]:
-    """What is read of a database is said once."""
+    """What is read of a database is said once; values overlap where a column says what is newer."""
     said = [clause for clause in ("table", "query", "query from") if statement.has(clause)]
-    return [
+    mistakes = []
+    if statement.has("overlap") and not statement.has("newer than"):
+        mistakes.append(
+            Mistake(
+                "clause-needed",
+                "overlap says how many values of a column are read again, and no column is named",
+                "Write newer than id overlap 1000.",
+                statement.span_of("overlap"),
+            )
+        )
+    return mistakes + [
         Mistake(
             "clauses-conflict",
             f"{said[0]} says what is read, and {clause} does too",
@@ -220,6 +236,7 @@ def settings(statement: Statement | None) -> ReadSettings:
     called, encoding = statement.names("called"), statement.text("encoding")
     sheet: Any = statement.values.get("sheet")
     table, query, query_from = (statement.text(clause) for clause in ("table", "query", "query from"))
+    newer = statement.get("newer than", Name)
     return ReadSettings(
         format=statement.choice("format"),
         sheet=None if sheet is None else sheet.value,
@@ -243,6 +260,8 @@ def settings(statement: Statement | None) -> ReadSettings:
         table=table.value if table else None,
         query=query.value if query else None,
         query_from=Path(statement.span.source.name).parent / query_from.value if query_from else None,
+        newer_than=newer.value if newer else None,
+        overlap=statement.number("overlap") or 0,
         parameters=_parameters(statement) if query or query_from else {},
         ragged=statement.choice("ragged") or "aside",
         line=statement.line,

@@ -47,6 +47,10 @@ class ReadSettings:
     query: str | None = None
     query_from: Path | None = None
     """The file that holds the query."""
+    newer_than: str | None = None
+    """The column whose values grow: only rows beyond those that were delivered are new."""
+    overlap: int = 0
+    """So many of its last values are read again."""
     parameters: Mapping[str, Any] = field(default_factory=dict, compare=False, repr=False)
     """The values that a query may need; secrets too."""
     ragged: str = "aside"

@@ -194,6 +194,7 @@ class LinkedRecipe:
                     f" for them.\n{examples_text(summary.aside_examples)}",
                     "Name one with --aside PATH.",
                 )
+            summary.newest = source.newest
             summary.stop_clock(perf_counter() - started)
             result = Result(summary, executor.rows_aside, executor.preview, executor.schema.columns)
             return PreparedRun(result, sink, aside_file, source.digest(), options.recorder)
@@ -213,6 +214,8 @@ class LinkedRecipe:
             options.recorder is not None,
             options.memory or half_of_the_machine(),
             helpers=_helpers(options, extract),
+            only_new=options.only_new,
+            delivered=options.delivered,
         )
 
     def _spread(self, extract: str, request: ReadRequest, sink: Sink, options: RunOptions) -> Spread | None:

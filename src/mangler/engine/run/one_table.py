@@ -146,6 +146,7 @@ class _WaitingSource:
     was_set_aside: bool = False
     layout_found: bool = False
     division: None = None
+    newest: None = None
 
     def partitions(self) -> Iterator[_WaitingPartition]:
         index, row = 0, 1

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, TypeAlias
 
@@ -41,6 +41,10 @@ class RunOptions:
     """Those who work on pieces of the extract, a `Workforce`; None: threads of this process."""
     divides_small: bool = False
     """Whether small extracts go to the workforce too: it pays where several are worked on at once."""
+    only_new: bool = False
+    """Whether only rows of a table are read that were not delivered before."""
+    delivered: Mapping[str, Any] | None = None
+    """What was noted of the rows of it that were delivered last."""
     watcher: Watcher | None = None
     """Who sees the rows as they are read, and what deserves a warning."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
@@ -93,6 +94,8 @@ class Summary:
     seconds: float = 0.0
     together: Summary | None = None
     """That of the steps that saw the rows of several extracts as one table; None where there are none."""
+    newest: Mapping[str, Any] | None = None
+    """What is noted of a table that grows, for the next run."""
     rehearsal: bool = False
     replaced: str = ""
     """What was in the output's place before; empty where nothing was."""
@@ -153,6 +156,7 @@ class Summary:
                 {"row": one.row, "line": one.line, "step": one.step, "reason": one.reason}
                 for one in self.aside_examples
             ],
+            "newest": self.newest,
             "together": None if self.together is None else self.together.to_json(),
             "warnings": self.warnings,
             "seconds": self.seconds,

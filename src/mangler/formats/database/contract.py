@@ -34,6 +34,10 @@ class Rows(Protocol):
         """What is said of columns whose values are read in another type than they have there."""
         ...
 
+    def above(self, column: str, value: Value, inclusive: bool) -> Rows:
+        """The rows that have a greater value in a column, or with `inclusive` the same. Texts go by their bytes."""
+        ...
+
     def batches(self) -> Iterator[Any]:
         """All rows as record batches of the schema; to be asked for once."""
         ...

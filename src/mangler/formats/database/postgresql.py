@@ -117,6 +117,7 @@ class _PostgresqlRows:
 
     def __init__(self, own: Any, name: str, query: str, values: Sequence[Any], schema: Any) -> None:
         self._own, self._name, self._values = own, name, tuple(values)
+        self._asked, self._described = query, schema
         self._kinds: list[FieldKind] = [field_kind(field) for field in schema]
         as_text = [kind.told for kind in self._kinds if kind.by_server]
         self.remarks: list[str] = []
@@ -138,6 +139,13 @@ class _PostgresqlRows:
         self.schema = pa.schema(
             [(field.name, kind.type) for field, kind in zip(schema, self._kinds, strict=True)]
         )
+
+    def above(self, column: str, value: Any, inclusive: bool) -> Rows:
+        is_text = pa.types.is_string(self.schema.field(column).type)
+        own = f'{quoted(column)}::text COLLATE "C"' if is_text else quoted(column)
+        compared = f"{own} {'>=' if inclusive else '>'} ${len(self._values) + 1}"
+        query = f"SELECT * FROM ({self._asked}\n) AS q WHERE {compared}"
+        return _PostgresqlRows(self._own, self._name, query, (*self._values, value), self._described)
 
     def batches(self) -> Iterator[Any]:
         try:

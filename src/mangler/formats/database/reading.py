@@ -11,6 +11,7 @@ from typing import Any
 from mangler.formats.contract import ReadRequest, Sink
 from mangler.formats.database.connecting import connect, database_of
 from mangler.formats.database.contract import Connection, Query, Rows
+from mangler.formats.database.growing import Growing
 from mangler.formats.database.trouble import no_such_table
 from mangler.formats.typed_aside import TypedAsideFile
 from mangler.formats.typed_source import (
@@ -32,7 +33,7 @@ from mangler.language.mistake import (
 from mangler.language.placeholders import names_in
 from mangler.table.settings import ReadSettings
 
-READ_CLAUSES = COMMON_CLAUSES | {"table", "query", "query from"}
+READ_CLAUSES = COMMON_CLAUSES | {"table", "query", "query from", "newer than", "overlap"}
 MOST_NAMED = 8
 LARGEST_QUERY = 1 << 20
 
@@ -61,6 +62,10 @@ def open_table(address: str, table: str, request: ReadRequest, name: str, make_a
     try:
         rows = _rows(connection, address, table, settings)
         schema = rows.schema
+        growing = _growing(request, schema, address)
+        if growing is not None and request.only_new and growing.start is not None:
+            rows = rows.above(growing.column, *growing.start)
+            schema = rows.schema
     except BaseException:
         connection.close()
         raise
@@ -68,6 +73,8 @@ def open_table(address: str, table: str, request: ReadRequest, name: str, make_a
     def partitions() -> Iterator[TypedPartition]:
         first = 1
         for index, records in enumerate(_ahead(rows.batches())):
+            if growing is not None:
+                records = growing.only_new(records)
             yield TypedPartition(index, first, records, 0, False, name)
             first += records.num_rows
 
@@ -82,11 +89,39 @@ def open_table(address: str, table: str, request: ReadRequest, name: str, make_a
         _Place(name),
         request,
         database_of(address),
-        Reading(schema, partitions, connection.close),
+        Reading(
+            schema,
+            partitions,
+            connection.close,
+            newest=growing.noted if growing is not None else lambda: None,
+        ),
         aside,
         was_set_aside=is_aside(schema.names),
         remarks=rows.remarks,
+        later=(lambda: _skipped(growing)) if growing is not None else list,
     )
+
+
+def _growing(request: ReadRequest, schema: Any, address: str) -> Growing | None:
+    """What says which rows are new; None where nothing does."""
+    settings = request.settings
+    if settings.newer_than is None:
+        if request.only_new:
+            raise wrong_recipe(
+                "clause-needed",
+                f"{address} is a database, and nothing says which of its rows are new",
+                "Name a column whose values grow: read table … newer than id. Or leave out --only-new.",
+            )
+        return None
+    before = request.delivered if request.only_new else None
+    span = settings.spans.get("newer than")
+    return Growing(settings.newer_than, settings.overlap, schema, before, span)
+
+
+def _skipped(growing: Growing) -> list[str]:
+    count = growing.skipped
+    what = "1 row was" if count == 1 else f"{count:,} rows were"
+    return [f"{what} delivered before came again, and skipped"] * bool(count)
 
 
 def _ahead(batches: Iterator[Any]) -> Iterator[Any]:

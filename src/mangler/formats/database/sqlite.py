@@ -119,14 +119,30 @@ class _SqliteRows:
     """The rows of a query, whose values were all looked at for their types."""
 
     def __init__(
-        self, connection: SqliteConnection, query: str, values: Sequence[Any], names: list[str]
+        self,
+        connection: SqliteConnection,
+        query: str,
+        values: Sequence[Any],
+        names: list[str],
+        schema: Any = None,
     ) -> None:
+        """`schema` is that of rows of which these are some."""
         self._connection, self._query, self._values = connection, query, values
         self.remarks: list[str] = []
+        if schema is not None:
+            self.schema = schema
+            return
         types = []
         for start in range(0, len(names), LARGEST_PART):
             types += self._types(names, start, min(start + LARGEST_PART, len(names)))
         self.schema = pa.schema(list(zip(names, types, strict=True)))
+
+    def above(self, column: str, value: Any, inclusive: bool) -> Rows:
+        compared = f"{quoted(column)} COLLATE BINARY {'>=' if inclusive else '>'} ?{len(self._values) + 1}"
+        query = f"SELECT * FROM ({self._query}\n) WHERE {compared}"
+        return _SqliteRows(
+            self._connection, query, [*self._values, _bound(value)], self.schema.names, self.schema
+        )
 
     def _types(self, names: list[str], start: int, end: int) -> list[Any]:
         asked = ", ".join(

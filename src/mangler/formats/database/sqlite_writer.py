@@ -72,25 +72,31 @@ class SqliteWriter:
                 f'To put rows behind its own: write table "{self._table}" append. To replace its rows:'
                 f' write table "{self._table}" replace.',
             )
-        for column, kind in zip(self._schema, self._types, strict=True):
+        for column in self._schema:
             if not self._there:
                 continue
             own = self._there.get(column.name.casefold())
             if own is None:
                 raise no_such_column(self._place, column.name, self._there)
-            text_into_number = own in NUMERIC and kind in TEXTUAL
-            number_into_text = own in TEXTUAL and kind in (*NUMERIC, "BOOLEAN")
-            if text_into_number or number_into_text:
-                raise no_place(
-                    self._place,
-                    column.name,
-                    "text" if text_into_number else str(column.type),
-                    f"has {own} there, which would change the values",
-                    "Convert it before: convert "
-                    + (f"{column.name} to integer." if text_into_number else f"{column.name} to text."),
-                )
+
+    def _refuse_changed(self, column: Any, kind: str) -> None:
+        """Refuses values that SQLite would change for a column that is there; nulls go into any."""
+        own = self._there.get(column.name.casefold())
+        text_into_number = own in NUMERIC and kind in TEXTUAL
+        number_into_text = own in TEXTUAL and kind in (*NUMERIC, "BOOLEAN")
+        if text_into_number or number_into_text:
+            raise no_place(
+                self._place,
+                column.name,
+                "text" if text_into_number else str(column.type),
+                f"has {own} there, which would change the values",
+                f"Convert it before: convert {column.name} to {'integer' if text_into_number else 'text'}.",
+            )
 
     def write(self, records: Any) -> None:
+        for column, field, kind in zip(records.columns, self._schema, self._types, strict=True):
+            if column.null_count < len(column):
+                self._refuse_changed(field, kind)
         columns = [
             _values(column, field, self._place)
             for column, field in zip(records.columns, self._schema, strict=True)

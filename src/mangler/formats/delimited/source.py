@@ -85,6 +85,10 @@ class DelimitedSource:
     def digest(self) -> str | None:
         return self.location.digest()
 
+    @property
+    def newest(self) -> None:
+        return None
+
     def aside_file(self, path: Path | None) -> DelimitedAsideFile:
         return DelimitedAsideFile(
             path, self.name, self.schema.names, self.dialect, from_aside=self.parser.from_aside
