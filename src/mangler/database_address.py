@@ -35,8 +35,8 @@ def is_database(address: str) -> bool:
 
 def without_password(address: str) -> str:
     """An address as everybody may see it; what it hid is remembered. A name of a file is given back as it is."""
-    if not is_database(address):
-        return address
+    if not is_database(address):  # nobody will ever connect to it
+        return hidden(address) if scheme_of(address) else address
     table = ""
     parts = urlsplit(address)
     if parts.fragment:
@@ -44,14 +44,19 @@ def without_password(address: str) -> str:
     user, at, host = parts.netloc.rpartition("@")
     name, colon, password = user.partition(":")
     pairs = parse_qsl(parts.query, keep_blank_values=True)
-    hidden = [value for key, value in pairs if key.lower() in SECRET_PARAMETERS]
-    if not colon and not hidden:
+    found = [value for key, value in pairs if key.lower() in SECRET_PARAMETERS]
+    if not colon and not found:
         return address
-    _secrets.update(one for one in (password, unquote(password), *hidden) if len(one) >= LEAST_SECRET)
+    _secrets.update(one for one in (password, unquote(password), *found) if len(one) >= LEAST_SECRET)
     kept = urlencode([pair for pair in pairs if pair[0].lower() not in SECRET_PARAMETERS], safe="/:,")
     shown = f"{parts.scheme}://{name}{at}{host}{parts.path}" + f"?{kept}" * bool(kept)
     _passwords[shown] = address.partition("#")[0]
     return shown + table
+
+
+def hidden(address: str) -> str:
+    """Any address without what may be a password in it."""
+    return re.sub(r"(://[^/@:]*):[^/@]*@", r"\1@", address)
 
 
 def with_password(address: str) -> str:

@@ -50,7 +50,11 @@ def test_a_table_through_all_commands(place: Path) -> None:
     address, at = "sqlite:///log.db", "sqlite:///log.db#firings"
     assert "·k1·" in mangler("look", at, cwd=place).stdout.decode()
     assert "white space" in mangler("profile", at, cwd=place).stdout.decode()
-    assert "trim" in mangler("draft", at, cwd=place).stdout.decode()
+    drafted = mangler("draft", at, "--to", "d.mangler", cwd=place)
+    assert drafted.returncode == 0, said(drafted)
+    assert 'read table "firings"\n' in (place / "d.mangler").read_text()
+    assert mangler("run", "d.mangler", address, "--to", "d.csv", cwd=place).returncode == 0
+    assert mangler("draft", at, cwd=place).stdout.decode().startswith('mangler 1 "firings"\n')
     assert "k1" in mangler("try", at, "trim kiln", cwd=place).stdout.decode()
     refused = mangler(
         "run", "r.mangler", address, "--to", "sqlite:///clean.db", "--history", "h.db", cwd=place
@@ -110,6 +114,18 @@ def test_several_extracts_and_one_table(place: Path) -> None:
     assert sorted(rows_of(place / "c.db", "SELECT * FROM t")) == [("a",), ("a",), ("b",), ("b",)]
     appended = mangler("run", "w.mangler", "a.csv", "--append", "sqlite:///c.db", cwd=place)
     assert appended.returncode == 2 and "append in the recipe" in said(appended)
+
+
+def test_places_that_are_not_known(place: Path) -> None:
+    for words in (
+        ("run", "r.mangler", "other://ann:Wort-Marke-4711@h/x", "--to", "a.csv"),
+        ("run", "r.mangler", "sqlite:///log.db", "--to", "other://ann:Wort-Marke-4711@h/x"),
+        ("run", "r.mangler", "sqlite:///log.db", "--together", "--to", "other://ann:Wort-Marke-4711@h/x"),
+        ("look", "other://ann:Wort-Marke-4711@h/x.csv"),
+    ):
+        done = mangler(*words, cwd=place)
+        assert done.returncode == 3 and "other:// is not known" in said(done), words
+        assert PASSWORD not in said(done)
 
 
 def test_only_what_is_new_of_a_table(place: Path) -> None:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import cast
 
+from mangler.database_address import SCHEMES, hidden, is_database, scheme_of
 from mangler.file_names import readable
 from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream, Decompressed, kind_of
 from mangler.formats.standard_input import StandardInput
@@ -149,6 +150,7 @@ def _open(path: str) -> ByteStream:
             )
         return cast(ByteStream, file.open("rb", buffering=0))
     except FileNotFoundError:
+        refuse_unknown_address(path)
         raise file_trouble("no-such-file", f"{path} does not exist", _like_named(file)) from None
     except OSError as error:
         raise file_trouble("file-not-read", f"{path} cannot be opened: {reason(error)}") from None
@@ -156,6 +158,18 @@ def _open(path: str) -> ByteStream:
         raise file_trouble(
             "no-such-file-name", f"{path!r} holds a NUL, and no file has a name like this"
         ) from None
+
+
+def refuse_unknown_address(address: str) -> None:
+    """Refuses an address of a place that cannot be reached, which would else be taken for the name of a file."""
+    scheme = scheme_of(address)
+    if scheme and not is_database(address) and not os.path.lexists(address):
+        known = ", ".join(f"{one}://" for one in SCHEMES)
+        raise file_trouble(
+            "unknown-address",
+            f"{hidden(address)} cannot be reached: {scheme}:// is not known",
+            f"Known are {known} and the paths of files. What is elsewhere is to be copied first.",
+        )
 
 
 def _like_named(file: Path) -> str:

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 
 from mangler.database_address import is_database
 from mangler.engine.run.overwriting import NamedFile, files_of, identity_of, refuse_overwriting
-from mangler.formats.location import PART_MARK, split_address
+from mangler.formats.location import PART_MARK, refuse_unknown_address, split_address
 from mangler.formats.registry import ending_of, is_known_ending, is_only_read, parts_of, plain_path
 from mangler.language.mistake import Refusal, enumerate_names, file_trouble, reason, wrong_recipe
 
@@ -157,6 +157,7 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
         return [OutputPaths(extracts[0], None, Path(aside) if aside else None)]
     if is_database(to):
         return _plan_table(extracts, to, aside)
+    refuse_unknown_address(to)
     folder = len(extracts) > 1 or to.endswith("/") or Path(to).is_dir()
     if folder and Path(to).exists() and not Path(to).is_dir():
         raise wrong_recipe(
@@ -232,6 +233,7 @@ def plan_combined(
 
 
 def _plan_one(extracts: Sequence[str], to: str | None, aside: str | None, why: str) -> list[OutputPaths]:
+    refuse_unknown_address(to or "")
     output = None if to is None or to == "-" else Path(to)
     if output is not None and ((to is not None and to.endswith("/")) or output.is_dir()):
         raise wrong_recipe(

@@ -36,6 +36,7 @@ MISTAKE_WORDS = frozenset(
         "no-such-table",
         "query-refused",
         "table-needed",
+        "unknown-address",
         "table-not-written",
         "worker-lost",
         "worker-unlike",

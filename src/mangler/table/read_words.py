@@ -53,9 +53,13 @@ def _clauses(settings: ReadSettings) -> list[str]:
 
 
 def _of_file(settings: ReadSettings) -> list[str]:
-    """What is said of the format, and of sheets."""
+    """What is said of the format, of sheets and of tables."""
     said = [] if settings.format is None else [f"format {settings.format}"]
     if settings.sheet is not None:
         sheet = settings.sheet
         said.append(f"sheet {spell_text(sheet) if isinstance(sheet, str) else sheet}")
+    if settings.table is not None:
+        said.append(f"table {spell_text(settings.table)}")
+    if settings.query is not None:
+        said.append(f"query {spell_text(settings.query)}")
     return said + ["merged repeat"] * settings.merged_repeat

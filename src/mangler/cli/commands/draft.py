@@ -10,6 +10,7 @@ import typer
 
 from mangler.cli.answering import show_answer, show_json, show_line
 from mangler.cli.parameters import ExtractFile, ReadWords
+from mangler.database_address import is_database
 
 if TYPE_CHECKING:
     from mangler.insight.profile.draft import Draft
@@ -59,9 +60,7 @@ def draft(
         found = profile_file(file, settings(words), None, bar)
     finally:
         bar.close()
-    title = (
-        to.stem if to is not None else "draft" if file == "-" else Path(file).name.split(".")[0] or "draft"
-    )
+    title = to.stem if to is not None else title_of(file)
     drafted = draft_of(found, title)
     if to is not None:
         replace_recipe(str(to), drafted.text)
@@ -129,3 +128,11 @@ def _show_written(to: Path, file: str, drafted: Draft) -> None:
     show_line(f"  Its tests:         mangler test {to}")
     if file != "-":
         show_line(f"  What it would do:  mangler run {to} {file} --rehearse")
+
+
+def title_of(file: str) -> str:
+    """What a drafted recipe is called: as its file, or the table of a database."""
+    if is_database(file):
+        place, _, table = file.partition("#")
+        return table or Path(place.partition("?")[0]).stem or "draft"
+    return "draft" if file == "-" else Path(file).name.split(".")[0] or "draft"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -60,7 +60,7 @@ def open_table(address: str, table: str, request: ReadRequest, name: str, make_a
     settings = request.settings
     connection = connect(address, writes=False)
     try:
-        rows = _rows(connection, address, table, settings)
+        rows, named = _rows(connection, address, table, settings)
         schema = rows.schema
         growing = _growing(request, schema, address)
         if growing is not None and request.only_new and growing.start is not None:
@@ -98,6 +98,7 @@ def open_table(address: str, table: str, request: ReadRequest, name: str, make_a
         aside,
         was_set_aside=is_aside(schema.names),
         remarks=rows.remarks,
+        read_as=replace(settings, table=named) if request.survey and named else None,
         later=(lambda: _skipped(growing)) if growing is not None else list,
     )
 
@@ -133,9 +134,10 @@ def _ahead(batches: Iterator[Any]) -> Iterator[Any]:
             yield records
 
 
-def _rows(connection: Connection, address: str, table: str, settings: ReadSettings) -> Rows:
+def _rows(connection: Connection, address: str, table: str, settings: ReadSettings) -> tuple[Rows, str]:
+    """The rows, and the name of the table where they are those of one."""
     if settings.query is not None or settings.query_from is not None:
-        return connection.query(_query(settings))
+        return connection.query(_query(settings)), ""
     named = settings.table if settings.table is not None else table
     if not named:
         named = _only_table(connection, address)
@@ -143,7 +145,7 @@ def _rows(connection: Connection, address: str, table: str, settings: ReadSettin
     if found is None:
         span = settings.spans.get("table") if settings.table is not None else None
         raise no_such_table(address, named, connection.tables(), span)
-    return found
+    return found, named
 
 
 def _only_table(connection: Connection, address: str) -> str:

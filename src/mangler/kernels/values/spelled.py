@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
@@ -20,8 +21,9 @@ def spelled(column: ColumnArray) -> TextArray:
         return format_values(column)
     if column.values.null_count:
         filled = pc.fill_null(column.values, "")
+        # Of a slice the offsets are copied: Arrow takes no mask beside offsets that start in the middle.
         column = pa.ListArray.from_arrays(
-            column.offsets, filled, mask=column.is_null() if column.null_count else None
+            pa.array(np.array(column.offsets)), filled, mask=column.is_null() if column.null_count else None
         )
     return pc.binary_join(column, BETWEEN)
 

@@ -117,6 +117,12 @@ KINDS = {
         "A database ended the connection, or gave up, while rows were read. Nothing is delivered.",
         fix="The message gives its reason. Run again when it has been dealt with.",
     ),
+    "unknown-address": Kind(
+        "An address names a kind of place that is not known: it is neither a file nor a database that can be reached.",
+        "mangler run kiln-log.mangler week.csv --to sqlight:///clean.db",
+        "mangler run kiln-log.mangler week.csv --to sqlite:///clean.db",
+        "Name a file, or write the address of a database: `mangler manual databases`.",
+    ),
     "driver-not-installed": Kind(
         "The driver of this kind of database is not installed.", fix="pip install 'mangler[database]'"
     ),
