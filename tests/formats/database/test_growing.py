@@ -38,7 +38,9 @@ def test_only_higher_values_are_read_next_time(tmp_path: Path) -> None:
     put(tmp_path / "a.db", [(5, "a"), (3, "b"), (None, "c")])
     rows, noted, _ = taken(address, "newer than id")
     assert rows == [(5, "a"), (3, "b"), (None, "c")] and noted == {"column": "id", "value": "5", "rows": []}
-    assert taken(address, "newer than id", noted)[:2] == ([], noted)
+    nothing, same, remarks = taken(address, "newer than id", noted)
+    assert nothing == [] and same == noted
+    assert "no row is newer than those that were delivered before, up to id 5" in remarks
     put(tmp_path / "a.db", [(4, "late"), (9, "d"), (10, "e")])
     rows, noted, _ = taken(address, "newer than id", noted)
     assert rows == [(9, "d"), (10, "e")] and noted["value"] == "10"

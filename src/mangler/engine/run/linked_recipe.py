@@ -184,7 +184,9 @@ class LinkedRecipe:
             require_acceptable(self.parsed, account, options.rows is None)
             warnings = options.watcher.warnings() if options.watcher is not None else []
             warnings += sink.warnings()
-            summary = account.close(warnings, options.rows, sink.remarks())
+            summary = account.close(
+                warnings, options.rows, sink.remarks(), empty=options.delivered is not None
+            )
             require_all_written(summary, sink.rows_written)
             refuse_if_strict(summary, options.strict)
             if needs_aside_file and summary.balance.set_aside and aside is None:

@@ -59,6 +59,8 @@ class Growing:
             )
         self._last: Any = None
         self._window: dict[Any, list[str]] = {}
+        self.found = 0
+        """Rows that are new."""
         self.skipped = 0
         """Rows that were delivered before, and read again."""
         if before is not None and before["column"] == column:
@@ -91,6 +93,7 @@ class Growing:
             self.skipped += int(len(new) - new.sum())
             records = records.filter(pa.array(new))
             column = records.column(self._index)
+        self.found += len(column)
         highest = pc.max(column).as_py() if len(column) else None
         if highest is not None:
             self._last = highest if self._last is None else max(self._last, highest)
@@ -113,6 +116,19 @@ class Growing:
     def _digests(self, records: Any, rows: Any) -> list[str]:
         texts = row_texts(records.take(pa.array(rows))).to_pylist()
         return [blake2b(str(text).encode(), digest_size=8).hexdigest() for text in texts]
+
+    def remarks(self) -> list[str]:
+        """What is said of rows that were delivered before."""
+        said = []
+        if self.skipped == 1:
+            said.append("1 row that was delivered before came again, and was skipped")
+        elif self.skipped:
+            said.append(f"{self.skipped:,} rows that were delivered before came again, and were skipped")
+        if not self.found and self.start is not None:
+            said.append(
+                f"no row is newer than those that were delivered before, up to {self.column} {self._last}"
+            )
+        return said
 
     def noted(self) -> dict[str, Any] | None:
         """What is to be known of it next time; None where no row was ever read."""

@@ -99,7 +99,7 @@ def open_table(address: str, table: str, request: ReadRequest, name: str, make_a
         was_set_aside=is_aside(schema.names),
         remarks=rows.remarks,
         read_as=replace(settings, table=named) if request.survey and named else None,
-        later=(lambda: _skipped(growing)) if growing is not None else list,
+        later=growing.remarks if growing is not None else list,
     )
 
 
@@ -117,12 +117,6 @@ def _growing(request: ReadRequest, schema: Any, address: str) -> Growing | None:
     before = request.delivered if request.only_new else None
     span = settings.spans.get("newer than")
     return Growing(settings.newer_than, settings.overlap, schema, before, span)
-
-
-def _skipped(growing: Growing) -> list[str]:
-    count = growing.skipped
-    what = "1 row was" if count == 1 else f"{count:,} rows were"
-    return [f"{what} delivered before came again, and skipped"] * bool(count)
 
 
 def _ahead(batches: Iterator[Any]) -> Iterator[Any]:
