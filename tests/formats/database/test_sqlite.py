@@ -132,6 +132,13 @@ def test_append_and_replace_keep_the_table(tmp_path: Path) -> None:
     assert len(rows_of(tmp_path / "c.db", "SELECT * FROM t")) == 2
 
 
+def test_a_refused_run_leaves_no_file(tmp_path: Path) -> None:
+    (tmp_path / "e.csv").write_text("n\n1\nx\n")
+    with pytest.raises(Refusal, match="1 row fails"):
+        run('convert n to integer\nwrite table "t"', str(tmp_path / "e.csv"), f"sqlite:///{tmp_path}/c.db")
+    assert [path.name for path in tmp_path.iterdir()] == ["e.csv"]
+
+
 def test_a_broken_rule_is_said_with_its_row(tmp_path: Path) -> None:
     script(tmp_path / "c.db", "CREATE TABLE t (n INTEGER PRIMARY KEY)", "INSERT INTO t VALUES (23456)")
     (tmp_path / "e.csv").write_text("n\n" + "".join(f"{number}\n" for number in range(1, 30_001)))

@@ -44,6 +44,7 @@ def connect(address: str, name: str, writes: bool) -> Connection:
             "Write sqlite:///clean.db, or sqlite:////data/clean.db from the root.",
         )
     _refuse_unusable(path, name, writes)
+    is_new = not path.exists()
     mode = "rwc" if writes else "ro"
     try:
         found = sqlite3.connect(
@@ -59,7 +60,7 @@ def connect(address: str, name: str, writes: bool) -> Connection:
         found.execute("SELECT count(*) FROM sqlite_master").fetchone()
     except sqlite3.Error as error:
         raise not_reached(name, error) from None
-    return SqliteConnection(found, name)
+    return SqliteConnection(found, name, path if is_new else None)
 
 
 def _refuse_unusable(path: Path, name: str, writes: bool) -> None:
@@ -84,6 +85,8 @@ def _refuse_unusable(path: Path, name: str, writes: bool) -> None:
 class SqliteConnection:
     own: sqlite3.Connection
     name: str
+    made: Path | None = None
+    """The file, where it was not there before."""
 
     def tables(self) -> list[str]:
         found = self.own.execute(
@@ -113,6 +116,9 @@ class SqliteConnection:
 
     def close(self) -> None:
         self.own.close()
+        with contextlib.suppress(OSError):
+            if self.made is not None and not self.made.stat().st_size:  # nothing was written into it
+                self.made.unlink()
 
 
 class _SqliteRows:
