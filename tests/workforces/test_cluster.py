@@ -159,6 +159,16 @@ def test_a_worker_with_another_version_or_without_mangler_is_refused_at_once() -
         Cluster(client)
 
 
+def test_a_client_that_is_closed_while_it_works() -> None:
+    found = open_cluster("local:1")
+    outcomes = found.map_ordered(abs, range(100))
+    assert next(outcomes) == 0
+    found.client.close()
+    with pytest.raises(Refusal, match="does not answer any more"):
+        list(outcomes)
+    found.close()
+
+
 @pytest.mark.parametrize(
     ("address", "word", "message"),
     [

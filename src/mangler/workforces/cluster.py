@@ -49,10 +49,12 @@ class Cluster:
     def map_ordered(self, function: Callable[[Any], Any], items: Iterable[Any], /) -> Iterator[Any]:
         """The outcomes in order. Only some items more are given out than are worked on: outcomes wait in memory."""
         distributed = _distributed()
-        call = self._sent(function)
+        # Older versions of the library do not tell a closed client from a call that was called back.
+        closed = getattr(distributed.client, "ClosedClientError", distributed.CancelledError)
         most, waiting = AHEAD * self.threads, deque[Any]()
         source = iter(items)
         try:
+            call = self._sent(function)
             for item in source:
                 waiting.append(self.client.submit(*call, item, pure=False))
                 if len(waiting) >= most:
@@ -69,7 +71,7 @@ class Cluster:
             ) from None
         except ModuleNotFoundError as error:
             raise _lacking(error) from None
-        except (distributed.CancelledError, OSError, TimeoutError) as error:
+        except (distributed.CancelledError, closed, OSError, TimeoutError) as error:
             raise file_trouble(
                 "cluster-lost",
                 f"the cluster does not answer any more: {_first_line(error)}",
