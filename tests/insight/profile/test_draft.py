@@ -110,3 +110,13 @@ def test_a_title_stays_what_it_is(title, tmp_path: Path):
     path.write_text("a\nx\n")
     text = draft(profile_file(str(path), ReadSettings()), title).text
     assert LinkedRecipe.parse(text).title == title
+
+
+@pytest.mark.parametrize(
+    ("first", "is_on"), [("1234567890.12345678901", False), ("1234567.1234567891", True)]
+)
+def test_numbers_with_more_digits_than_a_float_keeps_are_asked_about(tmp_path: Path, first: str, is_on: bool):
+    (tmp_path / "e.csv").write_text(f"n,k\n{first},a\n2.5,b\n3.25,c\n7.125,d\n")
+    lines = drafted(tmp_path / "e.csv").splitlines()
+    assert ("convert n to float" in lines) == is_on
+    assert any("more digits than a float keeps" in line for line in lines) != is_on

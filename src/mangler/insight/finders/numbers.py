@@ -58,6 +58,8 @@ CODE_LENGTH = 7
 VERSION_NAME = re.compile(r"(?i)version|release|firmware|revision|build")
 LONGEST_NUMBER = 18
 MANY = 5
+LONG = r"(?:\d[.,' ]?){18}"
+"""More digits than any float is written with."""
 
 
 @dataclass(frozen=True)
@@ -114,6 +116,8 @@ def find_numbers(column: Column) -> tuple[Found, NumberColumn | None]:
     column_of = _column_of(taken, numbers, form)
     if column_of is None:
         return found, None
+    if not doubt and column_of.type == "float" and numbers.matching(LONG).any():
+        doubt = "Some have more digits than a float keeps. Are they to be rounded?"
     if taken.bracketed:
         step = f"replace /^\\((.*)\\)$/ with '-\\1' in {column.spelled}"
         found.proposals.append(
