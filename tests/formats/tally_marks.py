@@ -93,6 +93,10 @@ class MarksSource:
     def remarks(self) -> list[str]:
         return list(self.found)
 
+    @property
+    def newest(self) -> None:
+        return None
+
     def digest(self) -> str | None:
         return self.location.raw.digest()
 
