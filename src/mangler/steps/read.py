@@ -12,6 +12,8 @@ from mangler.language.statement import Statement
 from mangler.steps.shared.checks import check_delimiter, check_encoding, check_one_character, codec_of
 from mangler.table.settings import ReadSettings
 
+MOST_OVERLAP = 10_000
+"""Values whose rows the history remembers."""
 DECLARATION = Declaration(
     name="read",
     usage="read [format (text|json|parquet|arrow|workbook)] [sheet VALUE] [merged repeat]"
@@ -206,6 +208,15 @@ def _check_query(statement: Statement) -> list[Mistake]:
                 "clause-needed",
                 "overlap says how many values of a column are read again, and no column is named",
                 "Write newer than id overlap 1000.",
+                statement.span_of("overlap"),
+            )
+        )
+    if (statement.number("overlap") or 0) > MOST_OVERLAP:
+        mistakes.append(
+            Mistake(
+                "number-too-large",
+                f"the rows of at most {MOST_OVERLAP:,} values are remembered",
+                f"Write overlap {MOST_OVERLAP}, or fewer.",
                 statement.span_of("overlap"),
             )
         )

@@ -108,6 +108,7 @@ def test_each_type_that_has_an_order(postgres: Server, kind: str, values: list[s
         ("newer than idd", "Nearest: id"),
         ("newer than f", "values of this type do not say what is newer"),
         ("overlap 5", "no column is named"),
+        ("newer than id overlap 10001", "at most 10,000 values are remembered"),
     ],
 )
 def test_what_cannot_be(tmp_path: Path, clause: str, message: str) -> None:

@@ -259,3 +259,10 @@ def test_bytes_among_other_values_are_refused_by_name(tmp_path: Path) -> None:
     script(tmp_path / "a.db", "CREATE TABLE t (k, v)", "INSERT INTO t VALUES (1, x'00'), (2, 'a')")
     with pytest.raises(Refusal, match='the column "v" holds bytes'):
         run("tolerate 1%", f"sqlite:///{tmp_path}/a.db")
+
+
+def test_a_query_that_is_too_long_is_not_cut(tmp_path: Path) -> None:
+    script(tmp_path / "a.db", "CREATE TABLE t (k TEXT)")
+    (tmp_path / "q.sql").write_text("select k from t --" + "x" * (1 << 20))
+    with pytest.raises(Refusal, match="more than 1,048,576 characters"):
+        run('read query from "q.sql"', f"sqlite:///{tmp_path}/a.db", name=str(tmp_path / "r.mangler"))

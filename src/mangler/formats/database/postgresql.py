@@ -119,9 +119,8 @@ class _PostgresqlRows:
         self._own, self._name, self._values = own, name, tuple(values)
         self._asked, self._described = query, schema
         self._kinds: list[FieldKind] = [field_kind(field) for field in schema]
-        as_text = [kind.told for kind in self._kinds if kind.by_server]
         self.remarks: list[str] = []
-        if as_text or any(kind.told for kind in self._kinds):
+        if any(kind.told for kind in self._kinds):
             texts = [
                 f"{field.name} ({kind.told})"
                 for field, kind in zip(schema, self._kinds, strict=True)

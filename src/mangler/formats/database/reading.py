@@ -163,7 +163,7 @@ def _query(settings: ReadSettings) -> Query:
         span = settings.spans.get("query from")
         try:
             with settings.query_from.open(encoding="utf-8") as file:
-                text = file.read(LARGEST_QUERY)
+                text = file.read(LARGEST_QUERY + 1)
         except OSError as error:
             raise file_trouble(
                 "file-not-read", f"the query {settings.query_from} cannot be read: {reason(error)}"
@@ -171,6 +171,12 @@ def _query(settings: ReadSettings) -> Query:
         except UnicodeDecodeError:
             raise file_trouble("file-not-read", f"the query {settings.query_from} is not UTF-8") from None
     assert text is not None
+    if len(text) > LARGEST_QUERY:
+        raise file_trouble(
+            "file-too-large",
+            f"{settings.query_from or 'the query'} has more than {LARGEST_QUERY:,} characters",
+            "Is it the right file?",
+        )
     if not text.strip():
         raise wrong_recipe("empty-text", "the query is empty", "", span)
     for name in names_in(text):

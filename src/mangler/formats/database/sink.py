@@ -8,7 +8,7 @@ from typing import Any
 import pyarrow as pa
 
 from mangler.formats.contract import PendingOutput, Source
-from mangler.formats.database.connecting import connect, database_of
+from mangler.formats.database.connecting import connect
 from mangler.formats.database.contract import Connection, TableWriter
 from mangler.language.mistake import wrong_recipe
 from mangler.table.batch import Batch
@@ -105,7 +105,3 @@ class TableSink:
     @property
     def place(self) -> str:
         return f'{self._address}, table "{self.table}"'
-
-    @property
-    def format_name(self) -> str:
-        return database_of(self._address)
