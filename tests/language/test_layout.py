@@ -47,6 +47,12 @@ def test_wide_statements_are_wrapped_at_clauses_and_commas() -> None:
     assert formatted(text) == text
 
 
+def test_a_comment_stays_behind_its_clause_where_that_was_looked_at_ahead() -> None:
+    # `map … from TEXT [NAMES]`: whether names come next is seen by looking over `anycase` and the comment.
+    text = "mangler 1\nmap absent from \"\"\n  anycase  # a comment\n  where cone = '06'\n"
+    assert formatted(text) == text
+
+
 def test_one_line_leaves_comments_out() -> None:
     recipe = parse_recipe(Source("r", "mangler 1\ntrim a # x\n  squeeze"), VERBS)
     assert one_line(recipe.statements[1]) == "trim a squeeze"

@@ -23,10 +23,10 @@ class Token:
 
 @dataclass(frozen=True)
 class Comment:
-    """A comment inside a statement, with its `#`. It is after the first `tokens` tokens."""
+    """A comment inside a statement, with its `#`, and where in the source it starts."""
 
     text: str
-    tokens: int
+    start: int
     own_line: bool
 
 
@@ -55,7 +55,7 @@ class Cursor:
                 if self.offset >= self._comments_end:
                     before = text[text.rfind("\n", 0, self.offset) + 1 : self.offset]
                     comment = text[self.offset : stop].rstrip()
-                    self.comments.append(Comment(comment, len(self.tokens), not before.strip()))
+                    self.comments.append(Comment(comment, self.offset, not before.strip()))
                     self._comments_end = stop
                 self.offset = stop
             else:

@@ -328,11 +328,13 @@ class _Walker:
         """What was taken since the last call belongs to the usage line's part of this rank."""
         cursor = self.cursor
         cursor.skip()
-        tokens, comments = cursor.tokens[self.token_mark :], cursor.comments[self.comment_mark :]
+        tokens, seen = cursor.tokens[self.token_mark :], cursor.comments[self.comment_mark :]
+        # A look ahead may have passed comments that are behind what comes next: they belong to a later stretch.
+        comments = [comment for comment in seen if comment.start < cursor.offset]
         if tokens or comments:
             is_clause = rank > len(self.usage.fixed)
             self.stretches.append(Stretch(rank, is_clause, tuple(tokens), tuple(comments)))
-        self.token_mark, self.comment_mark = len(cursor.tokens), len(cursor.comments)
+        self.token_mark, self.comment_mark = len(cursor.tokens), self.comment_mark + len(comments)
 
 
 KIND_WORDS = {
