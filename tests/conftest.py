@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, settings
 from tests.postgres_server import Server, started
+from tests.storage_servers import Objects, Sftp, Web, objects_started, sftp_started, web_started
 
 from mangler.engine.run.linked_recipe import LinkedRecipe, Result
 from mangler.engine.run.options import RunOptions
@@ -92,4 +93,25 @@ def clean(run: Run) -> Callable[..., list[list[str | None]]]:
 def postgres() -> Iterator[Server]:
     """A server of PostgreSQL of our own; each process of the tests has one."""
     with started() as server:
+        yield server
+
+
+@pytest.fixture(scope="session")
+def sftp() -> Iterator[Sftp]:
+    """A server of files by SFTP, whose key is known to the home folder of its `environment`."""
+    with sftp_started() as server:
+        yield server
+
+
+@pytest.fixture(scope="session")
+def web() -> Iterator[Web]:
+    """A server of the web."""
+    with web_started() as server:
+        yield server
+
+
+@pytest.fixture(scope="session")
+def objects() -> Iterator[Objects]:
+    """Object storage."""
+    with objects_started() as server:
         yield server

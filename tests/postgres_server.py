@@ -14,24 +14,29 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from tests.storage_servers import HOST, free_port, make_certificate
 
 UNPRIVILEGED = "nobody"
 """The server refuses to run for root."""
-PORT = 54321
 
 
 @dataclass(frozen=True)
 class Server:
     folder: Path
     programs: Path
+    port: int
 
     @property
     def address(self) -> str:
-        return f"postgresql://tester:sesame-99@/postgres?host={self.folder}&port={PORT}"
+        return f"postgresql://tester:sesame-99@/postgres?host={self.folder}&port={self.port}"
 
     @property
     def shown(self) -> str:
-        return f"postgresql://tester@/postgres?host={self.folder}&port={PORT}"
+        return f"postgresql://tester@/postgres?host={self.folder}&port={self.port}"
+
+    def by_network(self, port: int | None = None, more: str = "sslmode=disable") -> str:
+        """On loopback, perhaps at the port of somebody between."""
+        return f"postgresql://tester@{HOST}:{port or self.port}/postgres?{more}"
 
     def run(self, *statements: str) -> list[tuple[Any, ...]]:
         """What the last of these statements gives, each in a transaction of its own."""
@@ -77,10 +82,15 @@ def started() -> Iterator[Server]:
 
     try:
         run("initdb", "-D", str(data), "-U", "tester", "-A", "trust", "--no-sync", "-E", "UTF8")
-        options = f"-k {folder} -c listen_addresses= -p {PORT} -c fsync=off"
+        make_certificate(data / "server.key", data / "server.crt")
+        (data / "server.key").chmod(0o600)
+        if user:
+            os.chown(data / "server.key", user["user"], user["group"])
+        port = free_port()
+        options = f"-k {folder} -c listen_addresses={HOST} -p {port} -c fsync=off -c ssl=on"
         run("pg_ctl", "-D", str(data), "-w", "-o", options, "-l", str(folder / "log"), "start")
         try:
-            yield Server(folder, own)
+            yield Server(folder, own, port)
         finally:
             run("pg_ctl", "-D", str(data), "-m", "immediate", "stop")
     finally:

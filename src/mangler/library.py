@@ -12,7 +12,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from mangler.database_address import is_database, without_password
+from mangler.addresses import is_elsewhere, without_password
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
 from mangler.engine.run.overwriting import files_of, refuse_overwriting
@@ -150,7 +150,7 @@ class Recipe:
                     result.summary.aside = str(aside)
                 recording.completed(result.summary)
                 result.summary.not_noted = recording.trouble
-        path = None if to is None or is_database(to) else Path(to)
+        path = None if to is None or is_elsewhere(to) else Path(to)
         return RunResult(result.table, path, result.rows_aside, result.summary)
 
     def check(self, extract: str | Path, history: str | Path | None = None) -> Checked:

@@ -13,7 +13,7 @@ from tests.cli.program import mangler, said
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.formats.location import split_address
 from mangler.formats.registry import ending_of, parts_of
-from mangler.jobs.output_paths import extracts_of, file_name_of
+from mangler.jobs.extracts import extracts_of, file_name_of
 from mangler.language.mistake import ExitCode, Refusal
 
 PLAIN = LinkedRecipe.parse("mangler 1")

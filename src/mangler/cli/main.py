@@ -11,6 +11,7 @@ from typing import Any
 
 import typer
 
+from mangler.addresses import without_password
 from mangler.cli.answering import show_answer
 from mangler.cli.command_line import OwnCommand, OwnProgram
 from mangler.cli.commands.check import check
@@ -27,7 +28,6 @@ from mangler.cli.commands.test import test
 from mangler.cli.commands.trial import try_steps
 from mangler.cli.signals import Ended
 from mangler.cli.streams import UnreadError
-from mangler.database_address import without_password
 
 app = typer.Typer(
     name="mangler",

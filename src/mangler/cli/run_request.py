@@ -11,23 +11,23 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from mangler.addresses import known_passwords
 from mangler.cli.answering import show_json, show_line
 from mangler.cli.parameters import memory_of, named_values, run_date_of
 from mangler.cli.views.run_view import PREVIEW_ROWS, RunView
 from mangler.cli.worker import prepare_worker
-from mangler.database_address import known_passwords
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
 from mangler.engine.run.summary import mistakes_to_json
 from mangler.freed_memory import keep_freed_memory
 from mangler.history.recording import RecipeHistory
 from mangler.history.store import beside
+from mangler.jobs.extracts import extracts_of
 from mangler.jobs.job import Job, run_job
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import (
     OutputPaths,
     exchanged,
-    extracts_of,
     make_folders,
     plan_appended,
     plan_combined,

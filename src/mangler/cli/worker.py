@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from mangler.addresses import take_over
 from mangler.cli import signals, streams
-from mangler.database_address import take_over
 
 GRACE = 1.0
 """Seconds after which it takes away what it has begun, whatever computes."""

@@ -125,6 +125,7 @@ def opened(location: Location) -> Location:
         _spool=None,
     )
     if is_zip(found) and not package_kind(found):
+        found.close()
         raise file_trouble("archive-in-archive", f"{address} is an archive in an archive", "Unpack it first.")
     return found
 

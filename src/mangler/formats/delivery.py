@@ -20,6 +20,7 @@ from pathlib import Path
 from typing import IO, Protocol
 
 from mangler.formats.compression import Compressor, compressor_for
+from mangler.formats.temporary import not_filled, not_made
 from mangler.language.mistake import Refusal, file_trouble, reason
 
 PART_SUFFIX = ".mangler-part"
@@ -141,11 +142,7 @@ class StreamDelivery:
         try:
             self._spool: IO[bytes] | None = tempfile.TemporaryFile(prefix="mangler-")  # noqa: SIM115
         except OSError as error:
-            raise file_trouble(
-                "no-temporary-file",
-                f"no temporary file can be made in {tempfile.gettempdir()}: {reason(error)}",
-                "Let TMPDIR name a folder with room.",
-            ) from None
+            raise not_made(error) from None
 
     def write(self, content: bytes | memoryview) -> None:
         assert self._spool is not None
@@ -305,11 +302,7 @@ def _write_all(file: IO[bytes], content: bytes | memoryview, path: Path | None) 
     except OSError as error:
         if path is not None:
             raise _cannot_write(path, error) from None
-        raise file_trouble(
-            "no-temporary-file",
-            f"a temporary file in {tempfile.gettempdir()} cannot be written: {reason(error)}",
-            "Let TMPDIR name a folder with room.",
-        ) from None
+        raise not_filled(error) from None
 
 
 def _cannot_write(path: Path, error: OSError) -> Refusal:

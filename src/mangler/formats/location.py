@@ -10,10 +10,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import cast
 
-from mangler.database_address import SCHEMES, hidden, is_database, scheme_of
+from mangler.addresses import is_remote
 from mangler.file_names import readable
 from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream, Decompressed, kind_of
 from mangler.formats.standard_input import StandardInput
+from mangler.formats.temporary import not_filled
 from mangler.language.mistake import file_trouble, nearest, reason
 
 PART_MARK = "#"
@@ -69,12 +70,9 @@ class Location:
                     if bound is not None and file.tell() > bound:
                         raise too_large(self.name, file.tell(), bound)
         except OSError as error:
-            raise file_trouble(
-                "no-temporary-file",
-                f"a temporary file in {tempfile.gettempdir()} cannot be written: {reason(error)}",
-                "Let TMPDIR name a folder with room.",
-            ) from None
+            raise not_filled(error) from None
         self.raw.drain()
+        self.content = CountedStream(cast(ByteStream, self._spool.open("rb", buffering=0)))
         return self._spool
 
     def digest(self) -> str | None:
@@ -84,6 +82,7 @@ class Location:
 
     def close(self) -> None:
         self.raw.close()
+        self.content.close()
         if self._spool is not None:
             with contextlib.suppress(OSError):
                 self._spool.unlink()
@@ -100,6 +99,9 @@ def too_large(name: str, size: int, memory: int) -> Exception:
 
 def split_address(address: str) -> tuple[str, str]:
     """The file of an address, and the part of it that is meant: `book.xlsx#Log`. A file of the whole name wins."""
+    if is_remote(address):
+        file, _, part = address.partition(PART_MARK)
+        return file, part
     if address == "-" or PART_MARK not in address or os.path.lexists(address):
         return address, ""
     at = len(address)
@@ -117,11 +119,12 @@ def open_location(address: str, digest: bool = False, memory: int | None = None,
     """
     file, part = split_address(address)
     name = name or ("(standard input)" if address == "-" else readable(address))
-    raw = CountedStream(_open(file), digest)
+    stream = open_bytes(file)
+    raw = CountedStream(stream, digest)
     try:
         packed = kind_of(raw.peek(LONGEST_MAGIC))
         content = CountedStream(Decompressed(raw, packed, name)) if packed else raw
-        path, size = _regular(file)
+        path, size = (None, getattr(stream, "size", 0) or 0) if is_remote(file) else _regular(file)
         return Location(name, raw, content, packed, None if packed else path, part, memory, size)
     except BaseException:
         raw.close()
@@ -139,9 +142,14 @@ def _regular(file: str) -> tuple[Path | None, int]:
     return (Path(file), found.st_size) if stat.S_ISREG(found.st_mode) else (None, 0)
 
 
-def _open(path: str) -> ByteStream:
+def open_bytes(path: str) -> ByteStream:
+    """The bytes of a file as they are, `-` for those of standard input."""
     if path == "-":
         return StandardInput()
+    if is_remote(path):
+        from mangler.formats.remote.stream import RemoteStream
+
+        return RemoteStream(path)
     file = Path(path)
     try:
         if file.is_dir():
@@ -150,7 +158,6 @@ def _open(path: str) -> ByteStream:
             )
         return cast(ByteStream, file.open("rb", buffering=0))
     except FileNotFoundError:
-        refuse_unknown_address(path)
         raise file_trouble("no-such-file", f"{path} does not exist", _like_named(file)) from None
     except OSError as error:
         raise file_trouble("file-not-read", f"{path} cannot be opened: {reason(error)}") from None
@@ -158,18 +165,6 @@ def _open(path: str) -> ByteStream:
         raise file_trouble(
             "no-such-file-name", f"{path!r} holds a NUL, and no file has a name like this"
         ) from None
-
-
-def refuse_unknown_address(address: str) -> None:
-    """Refuses an address of a place that cannot be reached, which would else be taken for the name of a file."""
-    scheme = scheme_of(address)
-    if scheme and not is_database(address) and not os.path.lexists(address):
-        known = ", ".join(f"{one}://" for one in SCHEMES)
-        raise file_trouble(
-            "unknown-address",
-            f"{hidden(address)} cannot be reached: {scheme}:// is not known",
-            f"Known are {known} and the paths of files. What is elsewhere is to be copied first.",
-        )
 
 
 def _like_named(file: Path) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from importlib import import_module
 from pathlib import Path
 
-from mangler.database_address import is_database
+from mangler.addresses import is_database, is_remote, name_of
 from mangler.formats.compression import ENDINGS
 from mangler.formats.contract import Format, ReadRequest, Sink, Source
 from mangler.formats.ignored_clauses import remark
@@ -130,6 +130,32 @@ def table_sink(address: str, rehearse: bool, settings: WriteSettings) -> tuple[S
     )
 
 
+def remote_sink(
+    address: str, like: Source, rehearse: bool, settings: WriteSettings
+) -> tuple[Sink, list[str]]:
+    """An output in a file that is not on this machine, and remarks."""
+    from mangler.formats.uploaded_sink import UploadedSink
+
+    if settings.makes_folder:
+        clause, told = ("by", "by") if settings.by else ("files of", "files of … rows")
+        raise wrong_recipe(
+            "several-extracts-one-file",
+            f"write {told} makes several files, and those do not appear at once at {address}",
+            "Write them to a folder here, and copy that.",
+            settings.spans.get(clause),
+        )
+    if rehearse:
+        return sink_for(like, Path(name_of(address)), True, settings)
+    remarks: list[str] = []
+
+    def make(file: Path) -> Sink:
+        sink, said = sink_for(like, file, False, settings)
+        remarks.extend(said)
+        return sink
+
+    return UploadedSink(address, make), remarks
+
+
 def open_unpacked(address: str) -> Location:
     """A file, or the one in an archive, as bytes."""
     location = open_location(address)
@@ -162,7 +188,9 @@ def ending_of(address: str) -> str:
     usual = ENTRIES[0].suffixes[0]
     if is_database(address):
         return Path(ASIDE_OF_TABLES).suffix
-    if not Path(split_address(address)[0]).is_file():  # what comes through a pipe comes once
+    if (
+        not is_remote(address) and not Path(split_address(address)[0]).is_file()
+    ):  # what comes through a pipe comes once
         return usual
     try:
         location = open_location(address)

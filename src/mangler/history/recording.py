@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable
+from contextlib import closing
 from dataclasses import dataclass
 from hashlib import blake2b
 from pathlib import Path
 from typing import Any
 
-from mangler.database_address import is_database
+from mangler.addresses import is_database, is_elsewhere
 from mangler.engine.run.summary import Summary
 from mangler.file_names import readable
 from mangler.formats.contract import PendingOutput
-from mangler.formats.location import PART_MARK, split_address
-from mangler.history.store import LAST, CannotBeWrittenError, History, State
+from mangler.formats.location import PART_MARK, open_bytes, split_address
+from mangler.history.store import LAST, CannotBeWrittenError, History, PastRun, State
 from mangler.kernels.content_digest import MARK, ContentDigest
 from mangler.language.mistake import Refusal
 
@@ -132,12 +133,23 @@ class RecipeHistory:
             past = self.history.delivery_of(self.recipe, digest_of_extract(extract), since, output)
             if past is None and self.history.has_older_digests(self.recipe, MARK):
                 past = self.history.delivery_of(self.recipe, _older_digest_of(extract), since, output)
-        except OSError:
+        except (OSError, Refusal):
             return None  # the run says what is wrong with it
-        if past is None:
-            return None
+        return None if past is None else self._skipped(extract, past)
+
+    def delivered_version(self, series: str, extract: str, version: str) -> dict[str, Any] | None:
+        """What is reported about a file elsewhere that was delivered, and whose place says that it is the same."""
+        past = self.history.last_delivery(self.recipe, series, extract)
+        return (
+            self._skipped(extract, past)
+            if past is not None and past.account.get("version") == version
+            else None
+        )
+
+    def _skipped(self, extract: str, past: PastRun) -> dict[str, Any]:
         message = f"run {past.number} of {past.started[:10]} delivered the same content"
-        message += f" to {past.account.get('output') or past.output}" * bool(past.output)
+        place = past.account.get("output") or past.output
+        message += f" to {place}" * bool(past.output or is_elsewhere(place or ""))
         if past.recipe_digest != self.recipe_digest:
             message += "; the recipe has changed since"
         return {"extract": extract, "delivered": False, "delivered_before": past.number, "message": message}
@@ -155,7 +167,7 @@ def _older_digest_of(path: str) -> str:
 
 def _digest(path: str, digest: Any) -> str:
     name, part = split_address(path)
-    with Path(name).open("rb") as file:
+    with closing(open_bytes(name)) as file:
         while piece := file.read(PIECE):
             digest.update(piece)
     found: str = digest.hexdigest()

@@ -84,7 +84,7 @@ def clean_combined(
                 if fingerprint is not None:
                     own = earlier_here.setdefault(series_of(paths.extract), deque(maxlen=LAST))
                     own.appendleft(fingerprint)
-        output = FileOutput(to, settings.rehearse, settings.append, all_paths[0].table)
+        output = FileOutput(to, settings.rehearse, settings.append, all_paths[0].address)
         outcomes |= _deliver(recipe, waiting, outcomes, settings, past, output)
     finally:
         file.close()

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from mangler.addresses import is_database
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.history.recording import RecipeHistory
 from mangler.jobs.events import OnEvent, ignore
@@ -76,7 +77,12 @@ def run_job(job: Job, on_event: OnEvent = ignore) -> list[Outcome]:
 def _refuse_one_table_after_the_other(job: Job) -> None:
     """Several extracts into one table: each by itself would take the place of the one before."""
     write = write_verb.settings(job.recipe.parsed.only("write"))
-    if len(job.all_paths) < 2 or not job.all_paths[0].table or job.together or write.table_rows == "append":
+    if (
+        len(job.all_paths) < 2
+        or not is_database(job.all_paths[0].address)
+        or job.together
+        or write.table_rows == "append"
+    ):
         return
     raise wrong_recipe(
         "several-extracts-one-file",

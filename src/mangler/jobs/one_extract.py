@@ -6,11 +6,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from mangler.database_address import is_database
+from mangler.addresses import is_database, is_remote
 from mangler.engine.run.destination import FileOutput
 from mangler.engine.run.linked_recipe import LinkedRecipe, PreparedRun, deliver
 from mangler.engine.run.summary import Summary, refusal_to_json
 from mangler.formats.contract import Sink
+from mangler.formats.location import split_address
 from mangler.history.recording import RecipeHistory, Recording
 from mangler.insight.fingerprint.fingerprint import Fingerprint, series_of
 from mangler.jobs.fault import refusal_of
@@ -32,7 +33,7 @@ def clean_one(
     before: Before | None = None,
 ) -> Outcome:
     """Cleans and delivers an extract, and notes it in the history. A refusal is an outcome too."""
-    output = FileOutput(paths.output, settings.rehearse, settings.append, paths.table)
+    output = FileOutput(paths.output, settings.rehearse, settings.append, paths.address)
     recording, cleaned = prepare_one(recipe, paths, output, settings, past, progress, before)
     if isinstance(cleaned, PreparedRun):
         try:
@@ -76,8 +77,11 @@ def prepare_one(
         recording, options = looking_on(past, recipe, paths.extract, options, before)
     aside = None if settings.rehearse else paths.aside
     try:
-        needs_file = settings.into_stdout or bool(paths.table)
-        return recording, recipe.prepare(paths.extract, sink, aside, options, needs_file)
+        needs_file = settings.into_stdout or bool(paths.address)
+        version = _version_of(paths.extract) if past is not None else ""
+        prepared = recipe.prepare(paths.extract, sink, aside, options, needs_file)
+        prepared.result.summary.version = version
+        return recording, prepared
     except Exception as error:
         return recording, refusal_of(error)
 
@@ -115,5 +119,23 @@ def _account_for_aside(summary: Summary, aside: Path) -> None:
 def skipped(paths: OutputPaths, past: RecipeHistory | None, append: bool = False) -> Outcome | None:
     """The outcome of an extract whose content was delivered before, with `append` to its output; None where not."""
     behind = paths.output if append else None
-    account = past.delivered_before(paths.extract, behind) if past is not None else None
+    if past is None:
+        return None
+    account = None
+    if behind is None and (version := _version_of(paths.extract)):  # so that it need not be read
+        account = past.delivered_version(series_of(paths.extract), paths.extract, version)
+    account = account or past.delivered_before(paths.extract, behind)
     return Outcome(account, 0) if account else None
+
+
+def _version_of(extract: str) -> str:
+    """What the place of a file elsewhere says of its content; empty where it says nothing, or cannot be asked."""
+    file, _ = split_address(extract)
+    if not is_remote(file):
+        return ""
+    from mangler.formats.remote.listing import version_of
+
+    try:
+        return version_of(file)
+    except Refusal:  # reported when it is read
+        return ""

@@ -2,33 +2,21 @@
 
 from __future__ import annotations
 
-import os
-import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
-from fnmatch import fnmatchcase
-from glob import glob
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from mangler.database_address import is_database
+from mangler.addresses import is_database, is_elsewhere, is_remote, name_of
 from mangler.engine.run.overwriting import NamedFile, files_of, identity_of, refuse_overwriting
-from mangler.formats.location import PART_MARK, refuse_unknown_address, split_address
-from mangler.formats.registry import ending_of, is_known_ending, is_only_read, parts_of, plain_path
-from mangler.language.mistake import Refusal, enumerate_names, file_trouble, reason, wrong_recipe
+from mangler.formats.location import split_address
+from mangler.formats.registry import ending_of, is_known_ending, plain_path
+from mangler.jobs.extracts import file_name_of
+from mangler.language.mistake import Refusal, file_trouble, reason, wrong_recipe
 
 if TYPE_CHECKING:
     from mangler.engine.run.linked_recipe import LinkedRecipe
-
-STANDARD_INPUT_NAME = "standard-input.csv"
-TAR_ENDINGS = (".tar", ".tgz", ".tar.gz", ".tar.bz2", ".tar.xz", ".tar.zst")
-ONLY_READ_AS = ".xlsx"
-"""The ending of outputs of workbooks of kinds that are read and not written."""
-MOST_LISTED = 10
-NOT_IN_NAMES = r"[^\w.\- ]+"
-ASIDE_NAME = re.compile(r"\.aside\.[a-z]+$")
-"""The end of names of files of rows set aside."""
 
 
 @dataclass(frozen=True)
@@ -38,111 +26,8 @@ class OutputPaths:
     extract: str
     output: Path | None
     aside: Path | None
-    table: str = ""
-    """The address of the database that the rows go to, in the place of a file."""
-
-
-def extracts_of(files: Sequence[str]) -> list[str]:
-    """The extracts that are meant: files as they are named; of a folder all files in it, of a pattern those it fits.
-
-    In a folder, hidden files and Mangler's own are skipped: recipes, and rows set aside. Each file is listed once,
-    however it is spelled: together with itself its rows would be there twice.
-    """
-    found: list[str] = []
-    for file in files:
-        if file == "-" or is_database(file):
-            found.append(file)
-        elif os.path.isdir(file):  # noqa: PTH112 - what cannot be reached is reported when its turn comes
-            found += _in_folder(file)
-        elif _is_pattern(file) and not os.path.exists(file):  # noqa: PTH110
-            found += _fitting(file)
-        else:
-            found.append(file)
-    once: dict[str, str] = {}
-    for file in found:
-        is_file = file != "-" and not is_database(file)
-        once.setdefault(os.path.abspath(file) if is_file else file, file)  # noqa: PTH100 - it resolves no link
-    return list(once.values())
-
-
-def _is_pattern(name: str) -> bool:
-    return bool(set(name) & set("*?["))
-
-
-def _fitting(pattern: str) -> list[str]:
-    """The files that a pattern fits, and the parts of files: `book.xlsx#*`, `logs/*.zip#*.csv`."""
-    files, part = split_address(pattern)
-    if not part and PART_MARK in pattern:
-        files, _, part = pattern.partition(PART_MARK)
-    if part and not _is_pattern(files):
-        return _parts_fitting(files, part)
-    everything = glob(files, recursive=True)  # noqa: PTH207 - a pattern may start anywhere
-    fitting = sorted(path for path in everything if Path(path).is_file())
-    if not fitting:
-        raise file_trouble(
-            "no-extracts",
-            f"no file fits {files}",
-            "A pattern is written in quotes, with * for anything: 'extracts/*.csv'.",
-        )
-    return [one for path in fitting for one in (_parts_fitting(path, part) if part else [path])]
-
-
-def _parts_fitting(file: str, part: str) -> list[str]:
-    """The parts of a file that are meant, each as an address."""
-    if not _is_pattern(part):
-        return [f"{file}{PART_MARK}{part}"]
-    names = parts_of(file)
-    found = [name for name in names if fnmatchcase(name, part)]
-    if not found:
-        holds = (
-            f"It holds {enumerate_names(names, MOST_LISTED)}."
-            if names
-            else "It is one table: name it without #."
-        )
-        raise file_trouble("no-such-part", f"nothing in {file} fits {part}", holds)
-    return [f"{file}{PART_MARK}{name}" for name in found]
-
-
-def file_name_of(extract: str) -> str:
-    """The name of an extract's output: that of its file, and of the part of it that is meant."""
-    if extract == "-":
-        return STANDARD_INPUT_NAME
-    file, part = split_address(extract)
-    if is_database(extract):
-        return f"{re.sub(NOT_IN_NAMES, '-', part or Path(file.partition('?')[0]).stem).strip('-. ') or 'table'}.csv"
-    name = Path(file).name
-    stem, ending = Path(name).stem, Path(name).suffix.lower()
-    if is_only_read(Path(name)):
-        name = f"{stem}{ONLY_READ_AS}"
-    if name.lower().endswith(TAR_ENDINGS):
-        name = stem = name[: -len(next(one for one in TAR_ENDINGS if name.lower().endswith(one)))]
-        name += ending_of(extract) * (not part)
-    if not part:
-        return name
-    inner = re.sub(NOT_IN_NAMES, "-", part).strip("-. ") or "part"
-    if ending == ".zip" or name == stem:  # the file in an archive has an ending of its own
-        return f"{stem}-{inner}"
-    return f"{stem}-{inner}{Path(name).suffix}"
-
-
-def _in_folder(folder: str) -> list[str]:
-    try:
-        entries = sorted(Path(folder).iterdir())
-    except OSError as error:
-        raise file_trouble("file-not-read", f"the folder {folder} cannot be read: {reason(error)}") from None
-    files = [
-        str(path)
-        for path in entries
-        if path.is_file()
-        and not path.name.startswith(".")
-        and not path.name.endswith(".mangler")
-        and not ASIDE_NAME.search(path.name)
-    ]
-    if not files:
-        raise file_trouble(
-            "no-extracts", f"the folder {folder} holds no extracts", "Name the files, or another folder."
-        )
-    return files
+    address: str = ""
+    """Of the database, or of the file that is not on this machine, that the rows go to in the place of a file."""
 
 
 def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> list[OutputPaths]:
@@ -155,9 +40,8 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
                 "Name a folder: --to clean/",
             )
         return [OutputPaths(extracts[0], None, Path(aside) if aside else None)]
-    if is_database(to):
-        return _plan_table(extracts, to, aside)
-    refuse_unknown_address(to)
+    if is_elsewhere(to):
+        return _plan_elsewhere(extracts, to, aside)
     folder = len(extracts) > 1 or to.endswith("/") or Path(to).is_dir()
     if folder and Path(to).exists() and not Path(to).is_dir():
         raise wrong_recipe(
@@ -165,13 +49,8 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
             f"{to} is a file, and {len(extracts)} extracts need a folder",
             "Name a folder: --to clean/",
         )
-    folder_there = to.endswith("/") or Path(to).is_dir()
-    if len(extracts) > 1 and not folder_there and is_known_ending(plain_path(Path(to)).suffix):
-        raise wrong_recipe(
-            "several-extracts-one-file",
-            f"{to} is the name of a file, and here are {len(extracts)} extracts",
-            f"For one file that holds them all: --to {to} --together. For one file per extract: --to clean/",
-        )
+    _refuse_one_file(extracts, to, to.endswith("/") or Path(to).is_dir())
+    _refuse_aside_elsewhere(aside)
     asides = Path(aside) if aside else None
     aside_folder = asides is not None and (len(extracts) > 1 or aside.endswith("/") or asides.is_dir())  # type: ignore[union-attr]
     all_paths = []
@@ -185,23 +64,61 @@ def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> 
     return all_paths
 
 
-def _plan_table(extracts: Sequence[str], to: str, aside: str | None) -> list[OutputPaths]:
-    """A table for all, and a file for the rows set aside of each, where there is a place for them."""
-    if aside is None:
-        return [OutputPaths(extract, None, None, to) for extract in extracts]
-    asides = Path(aside)
-    folder = len(extracts) > 1 or aside.endswith("/") or asides.is_dir()
-    names = [f"{plain_path(Path(file_name_of(one))).stem}.aside{ending_of(one)}" for one in extracts]
+def _plan_elsewhere(extracts: Sequence[str], to: str, aside: str | None) -> list[OutputPaths]:
+    """A table for all, or a file elsewhere for each; files for the rows set aside, where there is a place for them."""
+    places = [to] * len(extracts)
+    _refuse_unknown(to)
+    if is_remote(to) and (len(extracts) > 1 or to.endswith("/")):
+        _refuse_one_file(extracts, to, to.endswith("/"))
+        places = [f"{to.rstrip('/')}/{file_name_of(one)}" for one in extracts]
+    asides: Sequence[Path | None] = [None] * len(extracts)
+    if aside is not None:
+        _refuse_aside_elsewhere(aside)
+        folder = len(extracts) > 1 or aside.endswith("/") or Path(aside).is_dir()
+        names = [f"{plain_path(Path(file_name_of(one))).stem}.aside{ending_of(one)}" for one in extracts]
+        asides = [Path(aside) / name if folder else Path(aside) for name in names]
     planned = [
-        OutputPaths(extract, None, asides / name if folder else asides, to)
-        for extract, name in zip(extracts, names, strict=True)
+        OutputPaths(extract, None, own, place)
+        for extract, own, place in zip(extracts, asides, places, strict=True)
     ]
     _refuse_collisions(planned)
     return planned
 
 
+def _refuse_one_file(extracts: Sequence[str], to: str, is_folder: bool) -> None:
+    """Several extracts do not go to one file by themselves."""
+    if len(extracts) > 1 and not is_folder and is_known_ending(plain_path(Path(to)).suffix):
+        raise wrong_recipe(
+            "several-extracts-one-file",
+            f"{to} is the name of a file, and here are {len(extracts)} extracts",
+            f"For one file that holds them all: --to {to} --together. For one file per extract: --to clean/",
+        )
+
+
+def _refuse_unknown(to: str) -> None:
+    if is_remote(to):
+        from mangler.formats.remote.places import refuse_unknown
+
+        refuse_unknown(to)
+
+
+def _refuse_aside_elsewhere(aside: str | None) -> None:
+    if aside is not None and is_elsewhere(aside):
+        raise wrong_recipe(
+            "aside-elsewhere",
+            f"rows set aside go to a file on this machine, and {aside} is not here",
+            "Name a file here: somebody is to look at it. Or leave --aside out.",
+        )
+
+
 def plan_appended(extracts: Sequence[str], behind: str, aside: str | None) -> list[OutputPaths]:
     """One output that is there, or is made, and a file for the rows set aside of each extract."""
+    if is_remote(behind):
+        raise wrong_recipe(
+            "append-not-possible",
+            f"--append goes on with a file on this machine, and {behind} is not here",
+            f"Write what is new to a file of its own: --to {behind.rpartition('/')[0]}/",
+        )
     if is_database(behind):
         raise wrong_recipe(
             "append-not-possible",
@@ -221,19 +138,32 @@ def plan_combined(
     extracts: Sequence[str], to: str | None, aside: str | None, only_new: bool
 ) -> list[OutputPaths]:
     """One output for all, and a file for the rows set aside of each."""
+    _refuse_unknown(to or "")
     if to is not None and is_database(to):
-        return _plan_table(extracts, to, aside)
-    if only_new and to is not None and to != "-" and Path(to).is_file():
+        return _plan_elsewhere(extracts, to, aside)
+    if only_new and to is not None and to != "-" and _is_there(to):
         raise wrong_recipe(
             "file-exists",
             f"{to} is there already, and only what is new would be in it",
             f"To add what is new to it: --append {to}. Or leave out --only-new: then it is made from all extracts.",
         )
+    if to is not None and is_remote(to) and not to.endswith("/"):
+        asides = _plan_one(extracts, name_of(to), aside, "--together writes one file") if aside else []
+        own = [one.aside for one in asides] or [None] * len(extracts)
+        return [OutputPaths(extract, None, file, to) for extract, file in zip(extracts, own, strict=True)]
     return _plan_one(extracts, to, aside, "--together writes one file")
 
 
+def _is_there(to: str) -> bool:
+    if not is_remote(to):
+        return Path(to).is_file()
+    from mangler.formats.remote.listing import is_there
+
+    return is_there(to)
+
+
 def _plan_one(extracts: Sequence[str], to: str | None, aside: str | None, why: str) -> list[OutputPaths]:
-    refuse_unknown_address(to or "")
+    _refuse_aside_elsewhere(aside)
     output = None if to is None or to == "-" else Path(to)
     if output is not None and ((to is not None and to.endswith("/")) or output.is_dir()):
         raise wrong_recipe(
@@ -279,10 +209,12 @@ def refuse_lost_files(recipe: LinkedRecipe, all_paths: Sequence[OutputPaths], hi
     read += [(paths.extract, extract) for paths in all_paths]
     if history is not None:
         read += [(f"{history}{ending}", "the history") for ending in ("", "-journal", "-wal", "-shm")]
-    written: dict[Path, str] = {}
+    written: dict[Path | str, str] = {}
     for paths in all_paths:
         if paths.output is not None:
             written[paths.output] = "the output"
+        elif is_remote(paths.address):
+            written[paths.address] = "the output"
     for paths in all_paths:
         if paths.aside is not None:
             written.setdefault(paths.aside, "the file of rows set aside")
@@ -337,9 +269,9 @@ def make_folders(all_paths: Sequence[OutputPaths], to: str | None, aside: str | 
 
 
 def _refuse_collisions(all_paths: Sequence[OutputPaths]) -> None:
-    seen: dict[Path, str] = {}
+    seen: dict[Path | str, str] = {}
     for paths in all_paths:
-        for path in (paths.output, paths.aside):
+        for path in (paths.output, paths.aside, paths.address if is_remote(paths.address) else None):
             if path is None or identity_of(path) is None:
                 continue
             if path in seen:

@@ -8,17 +8,17 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from mangler.database_address import without_password
+from mangler.addresses import without_password
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.memory import LEAST
 from mangler.engine.run.options import RunOptions
 from mangler.history.recording import RecipeHistory
 from mangler.jobs.events import OnEvent, ignore
+from mangler.jobs.extracts import extracts_of
 from mangler.jobs.job import Job, run_job
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import (
     OutputPaths,
-    extracts_of,
     make_folders,
     plan_appended,
     plan_combined,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from mangler.blanks import BLANKS
 from mangler.manual.databases_topic import DATABASES
 from mangler.manual.drift_topic import DRIFT
+from mangler.manual.elsewhere_topic import ELSEWHERE
 from mangler.manual.files_topic import FILES
 from mangler.manual.formats_topic import formats_text
 from mangler.manual.mistakes import mistakes_text
@@ -363,6 +364,24 @@ TOPICS = (
         "Tables and queries of databases: addresses, transactions, types.",
         DATABASES,
         ("database", "sqlite", "postgresql", "postgres", "sql", "table", "tables", "query", "queries"),
+    ),
+    Topic(
+        "elsewhere",
+        "Files that are not on this machine: object storage, SFTP, the web.",
+        ELSEWHERE,
+        (
+            "remote",
+            "storage",
+            "cloud",
+            "s3",
+            "sftp",
+            "http",
+            "https",
+            "address",
+            "addresses",
+            "bucket",
+            "upload",
+        ),
     ),
     Topic(
         "trust",

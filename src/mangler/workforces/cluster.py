@@ -71,7 +71,10 @@ class Cluster:
             ) from None
         except ModuleNotFoundError as error:
             raise _lacking(error) from None
-        except (distributed.CancelledError, closed, OSError, TimeoutError) as error:
+        except (distributed.CancelledError, closed, OSError, TimeoutError, RuntimeError) as error:
+            # Closed while it connects, the library says no more than this.
+            if isinstance(error, RuntimeError) and "is closed" not in str(error):
+                raise
             raise file_trouble(
                 "cluster-lost",
                 f"the cluster does not answer any more: {_first_line(error)}",

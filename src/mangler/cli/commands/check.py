@@ -52,7 +52,8 @@ def check(
     from mangler.cli.views.check_view import show_all_checked, show_checked
     from mangler.engine.run.linked_recipe import LinkedRecipe
     from mangler.engine.run.summary import mistakes_to_json
-    from mangler.jobs.output_paths import exchanged, extracts_of
+    from mangler.jobs.extracts import extracts_of
+    from mangler.jobs.output_paths import exchanged
     from mangler.language.mistake import Refusal, worst_of
 
     try:

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from mangler.addresses import is_database, is_remote, name_of
 from mangler.cli.answering import show_answer, show_json, show_line
 from mangler.cli.parameters import ExtractFile, ReadWords
-from mangler.database_address import is_database
 
 if TYPE_CHECKING:
     from mangler.insight.profile.draft import Draft
@@ -135,4 +135,6 @@ def title_of(file: str) -> str:
     if is_database(file):
         place, _, table = file.partition("#")
         return table or Path(place.partition("?")[0]).stem or "draft"
+    if is_remote(file):
+        return name_of(file).split(".")[0] or "draft"
     return "draft" if file == "-" else Path(file).name.split(".")[0] or "draft"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
@@ -10,7 +11,7 @@ from time import time_ns
 import numpy as np
 import pyarrow as pa
 
-from mangler.database_address import beside, is_database, without_password
+from mangler.addresses import beside, is_database, is_elsewhere, is_remote, without_password
 from mangler.formats.contract import Partition, ReadRequest
 from mangler.formats.reading import read_partitions
 from mangler.formats.registry import open_source
@@ -41,8 +42,8 @@ def with_reference(statement: Statement) -> Statement:
 def _reference(statement: Statement, text: Text, nulls: tuple[str, ...]) -> Reference:
     """What the file holds that a statement names, relative to the recipe."""
     path = Path(statement.span.source.name).parent / text.value
-    if is_database(text.value):
-        return _of_table(text, Path(statement.span.source.name).parent, nulls)
+    if is_elsewhere(text.value):
+        return _of_address(text, Path(statement.span.source.name).parent, nulls)
     try:
         seen = path.stat()
         stamp = (seen.st_mtime_ns, seen.st_size)
@@ -55,24 +56,30 @@ def _reference(statement: Statement, text: Text, nulls: tuple[str, ...]) -> Refe
         raise _at(refusal, text.span) from None
 
 
-def _of_table(text: Text, folder: Path, nulls: tuple[str, ...]) -> Reference:
-    """What a table of a database holds; a file of it is found beside the recipe."""
+def _of_address(text: Text, folder: Path, nulls: tuple[str, ...]) -> Reference:
+    """What a table of a database holds, or a file elsewhere; a file of a database is found beside the recipe."""
     address = without_password(text.value)
     if address != text.value:
         raise wrong_recipe(
             "secret-in-the-clear",
             f"{address} is named with a password in the recipe, which everybody sees who has the recipe",
-            "Take it out: PGPASSWORD or a password file gives it.",
+            "Take it out: PGPASSWORD or a password file gives it."
+            if is_database(address)
+            else "Take it out: environment variables, ~/.netrc or ~/.ssh say who you are.",
         )
     try:
+        if is_remote(address):
+            from mangler.formats.remote.listing import version_of
+
+            return replace(_read(address, version_of(address) or time_ns(), nulls), name=text.value)
         # A table has no date by which it is known not to have changed.
-        return replace(_read(beside(address, folder), (time_ns(), 0), nulls), name=text.value)
+        return replace(_read(beside(address, folder), time_ns(), nulls), name=text.value)
     except Refusal as refusal:
         raise _at(refusal, text.span) from None
 
 
 @lru_cache(KEPT)
-def _read(path: str, stamp: tuple[int, int], nulls: tuple[str, ...]) -> Reference:  # noqa: ARG001
+def _read(path: str, stamp: Hashable, nulls: tuple[str, ...]) -> Reference:  # noqa: ARG001
     """Reads a file once, as long as it does not change."""
     source = open_source(path, ReadRequest(ReadSettings(nulls=nulls, names_completed=True)))
     try:

@@ -6,8 +6,9 @@ from pathlib import Path
 
 import pyarrow as pa
 
+from mangler.addresses import is_database, name_of
 from mangler.formats.contract import Encoded, PendingOutput, Sink, Source
-from mangler.formats.registry import format_of_output, sink_for, table_sink
+from mangler.formats.registry import format_of_output, remote_sink, sink_for, table_sink
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema
 from mangler.table.settings import WriteSettings
@@ -17,14 +18,14 @@ from mangler.table.stored_types import arrow_type
 class FileOutput:
     """A file, or standard output for None, in a format that is chosen when the source is known.
 
-    With `behind` the rows go behind those that are in the file; a file that is not there is made. `table` is the
-    address of a database whose table is written in the place of a file.
+    With `behind` the rows go behind those that are in the file; a file that is not there is made. `address`, in the
+    place of a path, is that of a database whose table is written, or of a file that is not on this machine.
     """
 
     def __init__(
-        self, path: Path | None, rehearse: bool = False, behind: bool = False, table: str = ""
+        self, path: Path | None, rehearse: bool = False, behind: bool = False, address: str = ""
     ) -> None:
-        self.path, self.table = path, table
+        self.path, self.address = path, address
         self.behind = behind
         self.went_behind = False
         """Whether there were rows before."""
@@ -40,23 +41,25 @@ class FileOutput:
     @property
     def place(self) -> str:
         """Where the rows are, for messages: the file, the folder of several, or the table."""
-        if self.table:
-            return str(getattr(self._sink, "place", self.table))
+        if self.address:
+            return str(getattr(self._sink, "place", self.address))
         if self.path is None:
             return "standard output"
         return f"{self._folder}/" if self._folder is not None else str(self.path)
 
     def most_rows(self, like: Source, settings: WriteSettings) -> int | None:
         """How many rows there is a place for; None for any number. Of several files each has its own place."""
-        return (
-            None
-            if settings.makes_folder or self.table
-            else format_of_output(like, self.path, settings).most_rows
-        )
+        if settings.makes_folder or is_database(self.address):
+            return None
+        path = Path(name_of(self.address)) if self.address else self.path
+        return format_of_output(like, path, settings).most_rows
 
     def open(self, schema: Schema, settings: WriteSettings, like: Source) -> None:
-        if self.table:
-            self._sink, self._remarks = table_sink(self.table, self._rehearse, settings)
+        if self.address:
+            if is_database(self.address):
+                self._sink, self._remarks = table_sink(self.address, self._rehearse, settings)
+            else:
+                self._sink, self._remarks = remote_sink(self.address, like, self._rehearse, settings)
             self._sink.open(schema, settings, like)
             return
         if self.behind and self.path is not None:

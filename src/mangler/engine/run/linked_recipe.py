@@ -10,7 +10,7 @@ from pathlib import Path
 from time import perf_counter
 from typing import TYPE_CHECKING, Any
 
-from mangler.database_address import is_database, without_password
+from mangler.addresses import is_elsewhere, is_remote, without_password
 from mangler.engine.plan.plan import go_on, steps_of
 from mangler.engine.run.acceptance import refuse_if_strict, require_acceptable, require_all_written
 from mangler.engine.run.account import title_of
@@ -127,14 +127,14 @@ class LinkedRecipe:
         when the extract does not fit or a file makes trouble; then nothing is written.
         """
         options = options or RunOptions()
-        address = without_password(str(extract))
+        source = without_password(str(extract))
         if to is not None:
             place = without_password(str(to))
-            table = place if is_database(place) else ""
-            output = FileOutput(None if table else Path(to), behind=append, table=table)
-            return self.clean(address, output, _path(aside), options)
+            address = place if is_elsewhere(place) else ""
+            output = FileOutput(None if address else Path(to), behind=append, address=address)
+            return self.clean(source, output, _path(aside), options)
         memory = InMemory()
-        result = self.clean(address, memory, _path(aside), options)
+        result = self.clean(source, memory, _path(aside), options)
         return Result(result.summary, result.rows_aside, result.preview, result.columns, memory.table)
 
     def clean(
@@ -159,7 +159,8 @@ class LinkedRecipe:
         needs_aside_file: bool = False,
     ) -> PreparedRun:
         """Cleans one extract up to where its output would be put in its place."""
-        written = [(sink.path, "the output"), (aside, "the file of rows set aside")]
+        address = sink.address if isinstance(sink, FileOutput) and is_remote(sink.address) else None
+        written = [(sink.path or address, "the output"), (aside, "the file of rows set aside")]
         refuse_overwriting(
             [(path, what) for path, what in written if path is not None],
             [(extract, "the extract itself"), *files_of(self.parsed)],

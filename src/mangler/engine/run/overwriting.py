@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import TypeAlias
 
-from mangler.database_address import file_of, is_database, without_password
+from mangler.addresses import file_of, is_elsewhere, is_remote, without_password
 from mangler.file_names import readable
 from mangler.formats.location import split_address
 from mangler.language.linking import refuse_outside
@@ -46,6 +46,8 @@ def identity_of(path: str | Path) -> Identity | None:
     """What is the same for all names of a file; None where nothing can be lost, as for a device or a pipe."""
     if path == "-":
         return None
+    if is_remote(str(path)):
+        return ("elsewhere", str(path))
     if "\0" in str(path):
         raise file_trouble(
             "no-such-file-name", f"{readable(path)!r} holds a NUL, and no file has a name like this"
@@ -66,27 +68,32 @@ def files_of(recipe: ParsedRecipe) -> Iterator[NamedFile]:
         yield path, f"a file that the recipe reads in line {statement.label}"
 
 
-def _references(statements: Iterable[Statement]) -> Iterator[tuple[Statement, Path, SourceSpan]]:
+def _references(statements: Iterable[Statement]) -> Iterator[tuple[Statement, Path | str, SourceSpan]]:
     """The files that steps look into, each with where it is named."""
     for statement in statements:
         key = VERBS.declaration(statement.verb).reads_file
         named = statement.text(key) if key else None
         if named is not None:
-            yield statement, Path(statement.span.source.name).parent / named.value, named.span
+            yield statement, _beside(statement, named.value), named.span
+
+
+def _beside(statement: Statement, named: str) -> Path | str:
+    """A file that is named relative to the recipe; an address as it is."""
+    return named if is_remote(named) else Path(statement.span.source.name).parent / named
 
 
 def refuse_references_outside(statements: Iterable[Statement], folder: Path | None) -> None:
     """Refuses steps that look into a file which is not under the folder, where there is one."""
     for statement, path, span in _references(statements):
         named = statement.text(VERBS.declaration(statement.verb).reads_file)
-        if folder is not None and named is not None and is_database(named.value):
-            file = file_of(named.value)
+        if folder is not None and named is not None and is_elsewhere(named.value):
+            file = None if is_remote(named.value) else file_of(named.value)
             if file is None:
+                what = "is not on this machine" if is_remote(named.value) else "is a database"
                 raise wrong_recipe(
                     "file-not-allowed",
-                    f"{without_password(named.value)} is a database, and --files-under allows only files under"
-                    f" {folder}",
+                    f"{without_password(named.value)} {what}, and --files-under allows only files under {folder}",
                     "Leave out --files-under, if the recipe is to be trusted with it.",
                 )
             path = Path(statement.span.source.name).parent / file
-        refuse_outside(path, folder, span)
+        refuse_outside(Path(path), folder, span)

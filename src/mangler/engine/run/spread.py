@@ -8,7 +8,7 @@ from io import BytesIO
 from pathlib import Path
 from typing import Any, Protocol
 
-from mangler.database_address import is_database
+from mangler.addresses import is_elsewhere as is_address
 from mangler.engine.plan.plan import Plan, with_references
 from mangler.engine.run.destination import FileOutput
 from mangler.engine.run.memory import half_of_the_machine
@@ -118,7 +118,12 @@ class Spread:
     def _encoded_there(self, source: Source) -> Ends:
         """Whether the output's rows are encoded where they are cleaned."""
         write = write_verb.settings(self.parsed.only("write"))
-        if not isinstance(self.sink, FileOutput) or self.sink.behind or self.sink.table or write.makes_folder:
+        if (
+            not isinstance(self.sink, FileOutput)
+            or self.sink.behind
+            or self.sink.address
+            or write.makes_folder
+        ):
             return Ends.ROWS
         chosen = format_of_output(source, self.sink.path, write)
         return (
@@ -128,7 +133,7 @@ class Spread:
 
 def is_elsewhere(extract: str) -> bool:
     """Whether an extract is in no file: it is read where it comes in."""
-    return extract == "-" or is_database(extract)
+    return extract == "-" or is_address(extract)
 
 
 def helpers_of(options: RunOptions, extract: str) -> Helpers | None:

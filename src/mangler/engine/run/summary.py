@@ -94,6 +94,8 @@ class Summary:
     seconds: float = 0.0
     together: Summary | None = None
     """That of the steps that saw the rows of several extracts as one table; None where there are none."""
+    version: str = ""
+    """Of a file elsewhere what its place says of its content; empty where it says nothing."""
     newest: Mapping[str, Any] | None = None
     """What is noted of a table that grows, for the next run."""
     rehearsal: bool = False
@@ -156,6 +158,7 @@ class Summary:
                 {"row": one.row, "line": one.line, "step": one.step, "reason": one.reason}
                 for one in self.aside_examples
             ],
+            "version": self.version,
             "newest": self.newest,
             "together": None if self.together is None else self.together.to_json(),
             "warnings": self.warnings,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from importlib import import_module
 
-from mangler.database_address import SCHEMES, scheme_of
+from mangler.addresses import SCHEMES, scheme_of
 from mangler.formats.database.contract import Connection
 from mangler.language.mistake import file_trouble
 

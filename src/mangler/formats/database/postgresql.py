@@ -11,7 +11,7 @@ import adbc_driver_manager.dbapi as dbapi
 import adbc_driver_postgresql.dbapi as driver
 import pyarrow as pa
 
-from mangler.database_address import with_password
+from mangler.addresses import with_password
 from mangler.formats.database.contract import Connection, Query, Rows, TableWriter
 from mangler.formats.database.names import quoted
 from mangler.formats.database.postgresql_told import told

@@ -16,7 +16,7 @@ from urllib.parse import quote
 
 import pyarrow as pa
 
-from mangler.database_address import file_of
+from mangler.addresses import file_of
 from mangler.formats.database.contract import Connection, Query, Rows, TableWriter
 from mangler.formats.database.names import quoted
 from mangler.formats.database.sqlite_writer import SqliteWriter

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from mangler.database_address import scrubbed
+from mangler.addresses import scrubbed
 from mangler.language.mistake import (
     Refusal,
     enumerate_names,

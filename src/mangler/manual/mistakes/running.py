@@ -118,13 +118,30 @@ KINDS = {
         fix="The message gives its reason. Run again when it has been dealt with.",
     ),
     "unknown-address": Kind(
-        "An address names a kind of place that is not known: it is neither a file nor a database that can be reached.",
+        "An address names a kind of place that is not known.",
         "mangler run kiln-log.mangler week.csv --to sqlight:///clean.db",
         "mangler run kiln-log.mangler week.csv --to sqlite:///clean.db",
-        "Name a file, or write the address of a database: `mangler manual databases`.",
+        "Name a file, or write the address of a database or of a file elsewhere: `mangler manual databases`,"
+        " `mangler manual elsewhere`.",
     ),
     "driver-not-installed": Kind(
-        "The driver of this kind of database is not installed.", fix="pip install 'mangler[database]'"
+        "The driver of this kind of database, or of files elsewhere, is not installed.",
+        fix="pip install 'mangler[database]', or 'mangler[remote]'",
+    ),
+    "storage-not-reached": Kind(
+        "A file elsewhere cannot be reached: its server is not there or not trusted, or does not let this user in.",
+        fix="The message gives the reason, and where the server expects to be told who you are.",
+    ),
+    "storage-fails": Kind(
+        "A connection broke while a file elsewhere was read, and broke again each time that it was made anew. Nothing"
+        " is delivered.",
+        fix="Run again when the connection is better.",
+    ),
+    "aside-elsewhere": Kind(
+        "The file of rows set aside is to be on another machine.",
+        "mangler run kiln-log.mangler week.csv --to s3://kilns/clean.csv --aside s3://kilns/aside.csv",
+        "mangler run kiln-log.mangler week.csv --to s3://kilns/clean.csv --aside aside.csv",
+        "Name a file on this machine.",
     ),
     "no-such-table": Kind(
         "The database has no table of this name, or has several of which none is named.",
