@@ -14,7 +14,7 @@ from mangler.sample.generate import write_sample
 
 ROOT = Path(__file__).parents[2]
 DOCUMENTS = ["README.md", *(f"docs/{path.name}" for path in sorted((ROOT / "docs").glob("*.md")))]
-WITH_DRIFT = ("extracts/*.csv", "kiln-log/extracts --to", "week-20", "week-21")
+WITH_DRIFT = ("mangler compare", "extracts/*.csv", "kiln-log/extracts --to", "week-20", "week-21")
 """Files of which some are not as the recipe wants them, so that a command may end with 1."""
 LINK = re.compile(r"\]\(([^)#\s]+)(?:#[^)]*)?\)")
 

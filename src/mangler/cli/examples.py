@@ -32,6 +32,14 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
         ),
         ("mangler try --given 'made = \" 4 \"' 'integer(trim(made)) + 1'", "an expression, without a file"),
     ),
+    "compare": (
+        (f"mangler compare {WEEK} {DRIFTED}", "two weeks, by a key that is found"),
+        (f"mangler compare {WEEK} {DRIFTED} --on 'kiln, fired_at'", "by columns that you name"),
+        (
+            f"mangler compare {WEEK} clean/clayworks-week-19.csv --json",
+            "before and after cleaning, for a program",
+        ),
+    ),
     "check": (
         ("mangler check kiln-log.mangler", "the recipe alone"),
         (f"mangler check kiln-log.mangler {DRIFTED}", "what is not as it was"),

@@ -19,7 +19,7 @@ EXAMPLES_HEAD = "Examples, in the folder that mangler demo makes"
 CHAPTERS = (
     ("See", ("look", "profile")),
     ("Write a recipe", ("draft", "try", "test", "format")),
-    ("Run it", ("check", "run", "history")),
+    ("Run it", ("check", "run", "compare", "history")),
     ("Learn", ("demo", "manual", "help")),
 )
 """The commands in the order of the work."""
@@ -37,7 +37,7 @@ GROUPS: dict[str, dict[str, tuple[str, ...]]] = {
         "Where rows go": ("to", "append", "aside", "together"),
         "What is run": ("parameters", "run_date", "rows", "only_new", "files_under"),
         "How it is run": ("rehearse", "strict", "workers", "cluster", "memory", "history"),
-        "What is shown": ("summary", "quiet", "json"),
+        "What is shown": ("against", "summary", "quiet", "json"),
     },
     "try": {
         "What is tried": ("rows", "whole", "given", "read"),

@@ -15,6 +15,7 @@ from mangler.addresses import without_password
 from mangler.cli.answering import show_answer
 from mangler.cli.command_line import OwnCommand, OwnProgram
 from mangler.cli.commands.check import check
+from mangler.cli.commands.compare import compare
 from mangler.cli.commands.demo import demo
 from mangler.cli.commands.draft import draft
 from mangler.cli.commands.format import format_recipes
@@ -94,6 +95,7 @@ COMMANDS: dict[str, Callable[..., int]] = {
     "test": test,
     "run": run,
     "format": format_recipes,
+    "compare": compare,
     "history": history,
     "manual": manual,
     "help": show_help,

@@ -5,15 +5,16 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import Any
 
 from mangler.addresses import known_passwords
-from mangler.cli.answering import show_json, show_line
+from mangler.cli.answering import show_json, show_line, show_refusal
 from mangler.cli.parameters import memory_of, named_values, run_date_of
+from mangler.cli.run_against import compared, kept, refuse_without_one_file, show
 from mangler.cli.views.run_view import PREVIEW_ROWS, RunView
 from mangler.cli.worker import prepare_worker
 from mangler.engine.run.linked_recipe import LinkedRecipe
@@ -59,6 +60,8 @@ class RunRequest:
     together: bool
     workers: int
     cluster: str | None
+    against: str | None
+    """A table that the output is compared with."""
     full: bool | None
     """Whether the account of each extract is full; None: where there is one extract."""
     quiet: bool
@@ -96,21 +99,39 @@ class RunRequest:
             self.workers,
         )
         all_paths = self._all_paths()
+        if self.against is not None:
+            refuse_without_one_file(
+                self.against, self.target, len({one.place for one in all_paths}), self.rehearses
+            )
         job = self._job(self._loaded(), all_paths, budget)
         at_once = (self.workers > 1 or self.cluster is not None) and len(all_paths) > 1 and not self.rehearses
         full = self.full if self.full is not None else len(all_paths) == 1
         view = RunView(all_paths, at_once, self.rehearses, self.silent, full)
-        try:
-            with self._workforce() as workforce:
-                outcomes = run_job(job.with_workforce(workforce), view)
-        except Refusal as refusal:  # of the cluster, or of the steps that see all extracts
-            if self.json:
-                _print_json(str(self.recipe), [], refusal)
-            raise
-        finally:
-            view.close()
+        found = None
+        with ExitStack() as stack:
+            before = self.against and stack.enter_context(kept(self.against, all_paths[0].output))
+            try:
+                with self._workforce() as workforce:
+                    outcomes = run_job(job.with_workforce(workforce), view)
+            except Refusal as refusal:  # of the cluster, or of the steps that see all extracts
+                if self.json:
+                    _print_json(str(self.recipe), [], refusal)
+                raise
+            finally:
+                view.close()
+            codes = [outcome.code for outcome in outcomes]
+            against = None
+            if before and self.against is not None:
+                try:
+                    found = compared(before, self.against, outcomes)
+                    against = None if found is None else found.to_json()
+                except Refusal as refusal:  # what was delivered stays so
+                    codes.append(int(refusal.code))
+                    against = {"mistakes": mistakes_to_json(refusal)}
+                    if not self.json:
+                        show_refusal(refusal)
         if self.json:
-            _print_json(str(self.recipe), [outcome.account for outcome in outcomes], None)
+            _print_json(str(self.recipe), [outcome.account for outcome in outcomes], None, against)
         elif len(all_paths) > 1 and not self.quiet:
             view.show_together(outcomes)
             where = self._where(outcomes)
@@ -118,7 +139,9 @@ class RunRequest:
             show_line(_how_many(outcomes, self.rehearses, where))
             if not full:
                 show_line("  What each step did: --summary full")
-        return worst_of(outcome.code for outcome in outcomes)
+        if found is not None and not self.silent:
+            show(found)
+        return worst_of(codes)
 
     def _where(self, outcomes: list[Outcome]) -> str:
         """Where the rows of several extracts are."""
@@ -259,8 +282,12 @@ def _how_many(outcomes: list[Outcome], rehearse: bool, where: str) -> str:
     return message + f", {before} skipped" * bool(before)
 
 
-def _print_json(recipe: str, accounts: list[dict[str, Any]], refusal: Any) -> None:
+def _print_json(
+    recipe: str, accounts: list[dict[str, Any]], refusal: Any, against: dict[str, Any] | None = None
+) -> None:
     answer: dict[str, Any] = {"recipe": recipe, "extracts": accounts}
+    if against is not None:
+        answer["against"] = against
     if refusal is not None:
         answer["mistakes"] = mistakes_to_json(refusal)
     show_json(answer)

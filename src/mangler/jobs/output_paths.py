@@ -29,6 +29,11 @@ class OutputPaths:
     address: str = ""
     """Of the database, or of the file that is not on this machine, that the rows go to in the place of a file."""
 
+    @property
+    def place(self) -> str:
+        """Where the rows go; empty for standard output."""
+        return self.address or ("" if self.output is None else str(self.output))
+
 
 def plan_outputs(extracts: Sequence[str], to: str | None, aside: str | None) -> list[OutputPaths]:
     """A place for each extract. Folders are not made yet; two extracts with one output are refused."""

@@ -32,6 +32,8 @@ MISTAKE_WORDS = frozenset(
         "cluster-not-there",
         "database-fails",
         "database-not-reached",
+        "no-key",
+        "no-common-column",
         "storage-not-reached",
         "storage-fails",
         "aside-elsewhere",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mangler.language.columns import ColumnSelector, read_columns
 from mangler.language.cursor import Cursor
+from mangler.language.kinds import READERS
 from mangler.language.mistake import ExitCode, Refusal
 from mangler.language.source import SourceSpan
 from mangler.language.source_text import source_of
@@ -54,3 +55,16 @@ def column_list(text: str) -> ColumnSelector:
             "Write a list of columns: --columns 'kiln, studio' or --columns '* except notes'.",
         )
     return columns
+
+
+def name_list(option: str, text: str) -> tuple[str, ...]:
+    """The names that `--on 'kiln, fired_at'` means, each once."""
+    cursor = Cursor(source_of(option, text), 0, len(text))
+    names = tuple(dict.fromkeys(name.value for name in READERS["NAMES"](cursor)))
+    if not cursor.at_end():
+        raise cursor.mistake(
+            "unexpected-text",
+            f"a comma or the end is expected here, found {cursor.found()}",
+            f"Write a list of columns: {option} 'kiln, fired_at'.",
+        )
+    return names

@@ -116,6 +116,14 @@ ClusterOption = Annotated[
         " processes here. Large files are divided. Every worker needs Mangler and the extracts under the same paths.",
     ),
 ]
+AgainstOption = Annotated[
+    str | None,
+    typer.Option(
+        metavar="TABLE",
+        help="Compare the output with another table afterwards, as mangler compare does: the one of last week, or what"
+        " is in the output's place before it is replaced.",
+    ),
+]
 SummaryOption = Annotated[
     Account | None,
     typer.Option(
@@ -148,6 +156,7 @@ def run(
     together: TogetherOption = False,
     workers: WorkersOption = 1,
     cluster: ClusterOption = None,
+    against: AgainstOption = None,
     summary: SummaryOption = None,
     quiet: QuietOption = False,
     json: JsonOption = False,
@@ -181,6 +190,7 @@ def run(
         together=together,
         workers=workers,
         cluster=cluster,
+        against=against,
         full=None if summary is None else summary is Account.FULL,
         quiet=quiet,
         json=json,

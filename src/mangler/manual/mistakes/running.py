@@ -128,6 +128,16 @@ KINDS = {
         "The driver of this kind of database, or of files elsewhere, is not installed.",
         fix="pip install 'mangler[database]', or 'mangler[remote]'",
     ),
+    "no-key": Kind(
+        "The columns that --on names do not tell the rows of a table apart: two rows have the same values there.",
+        "mangler compare extracts/clayworks-week-18.csv extracts/clayworks-week-19.csv --on kiln",
+        "mangler compare extracts/clayworks-week-18.csv extracts/clayworks-week-19.csv --on 'kiln, fired_at'",
+        "Name more columns; the message offers some. Or leave --on out.",
+    ),
+    "no-common-column": Kind(
+        "Two tables that are compared have no column of the same name.",
+        fix="Are these the files that are meant? `mangler look` shows their columns.",
+    ),
     "storage-not-reached": Kind(
         "A file elsewhere cannot be reached: its server is not there or not trusted, or does not let this user in.",
         fix="The message gives the reason, and where the server expects to be told who you are.",
