@@ -71,7 +71,7 @@ def test_a_scheduler_s_task(
 ) -> None:
     """The example of docs/python.md: what is new is cleaned once, and what happened to each extract is reported."""
     document = (README.parent / "docs" / "python.md").read_text("utf-8")
-    code, several = re.findall(r"```python\n(.*?)```", document, re.DOTALL)
+    code, _, several = re.findall(r"```python\n(.*?)```", document, re.DOTALL)
     known: dict[str, Any] = {}
     exec(code, known)
     said = known["clean_new_extracts"](work, work / "clean")

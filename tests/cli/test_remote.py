@@ -2,15 +2,10 @@
 
 from __future__ import annotations
 
-import gzip
 import json
 import os
-import zipfile
 from pathlib import Path
 
-import pyarrow as pa
-import pyarrow.parquet as pq
-import xlsxwriter
 from tests.cli.program import mangler, said
 from tests.cli.remote_places import LOG, Elsewhere, by_sftp
 from tests.storage_servers import Sftp, Web
@@ -20,51 +15,6 @@ PASSWORD = "Wort-Marke-5822"
 
 def names_in(folder: Path) -> list[str]:
     return sorted(path.name for path in folder.iterdir())
-
-
-def files_of_every_format(here: Path) -> dict[str, bytes]:
-    table = {"kiln": [" k1 ", "k2"], "peak": ["998 °C", "1222"]}
-    pq.write_table(pa.table(table), here / "log.parquet")
-    with xlsxwriter.Workbook(here / "log.xlsx") as book:
-        sheet = book.add_worksheet("Log")
-        sheet.write_column(0, 0, ["kiln", *table["kiln"]])
-        sheet.write_column(0, 1, ["peak", *table["peak"]])
-    with zipfile.ZipFile(here / "log.zip", "w") as archive:
-        archive.write(here / "log.csv", "log.csv")
-    lines = (json.dumps(dict(zip(table, row, strict=True))) for row in zip(*table.values(), strict=True))
-    (here / "log.jsonl").write_text("\n".join(lines) + "\n", "utf-8")
-    (here / "log.csv.gz").write_bytes(gzip.compress(LOG.encode()))
-    names = ("log.csv", "log.csv.gz", "log.parquet", "log.xlsx", "log.zip", "log.jsonl")
-    return {name: (here / name).read_bytes() for name in names}
-
-
-def test_every_format_is_read_as_here(here: Path, there: Elsewhere) -> None:
-    for name, content in files_of_every_format(here).items():
-        there.put(name, content)
-        one = mangler("run", "r.mangler", name, "--to", "one.csv", cwd=here)
-        two = mangler("run", "r.mangler", there.address(name), "--to", "two.csv", cwd=here, env=there.env)
-        assert (one.returncode, two.returncode) == (0, 0), said(one) + said(two)
-        assert (here / "one.csv").read_bytes() == (here / "two.csv").read_bytes()
-
-
-def test_every_format_is_written_as_here(here: Path, there: Elsewhere) -> None:
-    there.put("x", b"")  # the folder is there
-    for name in ("o.csv", "o.csv.gz", "o.parquet", "o.jsonl"):
-        assert mangler("run", "r.mangler", "log.csv", "--to", name, cwd=here).returncode == 0
-        done = mangler("run", "r.mangler", "log.csv", "--to", there.address(name), cwd=here, env=there.env)
-        assert done.returncode == 0 and f"Delivered {there.address(name)} " in said(done)
-        assert there.get(name) == (here / name).read_bytes()
-    assert there.names("") == ["o.csv", "o.csv.gz", "o.jsonl", "o.parquet", "x"]
-
-
-def test_the_web_is_read_with_ranges_and_without(here: Path, web: Web) -> None:
-    for name, content in files_of_every_format(here).items():
-        (web.folder / name).write_bytes(content)
-        assert mangler("run", "r.mangler", name, "--to", "one.csv", cwd=here).returncode == 0
-        for way in ("", "whole/"):
-            done = mangler("run", "r.mangler", web.address(way + name), "--to", "two.csv", cwd=here)
-            assert done.returncode == 0, said(done)
-            assert (here / "one.csv").read_bytes() == (here / "two.csv").read_bytes()
 
 
 def test_all_commands_that_look(here: Path, there: Elsewhere) -> None:

@@ -157,18 +157,17 @@ def test_no_secret_is_seen(here: Path, web: Web, sftp: Sftp) -> None:
     for number, (address, secret) in enumerate(ways):
         words = ("run", "r.mangler", address, "--to", f"o{number}.csv", "--json", "--history", "h.db")
         everything = b""
-        for more in (
-            words,
-            ("run", "r.mangler", "log.csv", "--to", f"{address}x"),
-            ("look", address),
-            ("draft", address),
-        ):
+        for more in (words, ("run", "r.mangler", "log.csv", "--to", f"{address}x"))[
+            : 1 + ("sftp" in address)
+        ]:
             done = mangler(*more, cwd=here, env={**sftp.environment, "TMPDIR": str(folder)})
             everything += done.stdout + done.stderr
-        codes.append(mangler(*words, cwd=here, env=sftp.environment).returncode)
-        everything += mangler("history", "r.mangler", "--history", "h.db", "--json", cwd=here).stdout
+            codes += [done.returncode] * (more is words)
         assert secret.encode() not in everything
         for path in here.rglob("*"):
             assert not path.is_file() or secret.encode() not in path.read_bytes(), path
         assert not any(folder.iterdir())
     assert codes == [0, 3, 3, 0, 3, 0, 3]
+    looked = mangler("look", ways[1][0], cwd=here)
+    noted = mangler("history", "r.mangler", "--history", "h.db", "--json", cwd=here)
+    assert PASSWORD.encode() not in looked.stdout + looked.stderr + noted.stdout

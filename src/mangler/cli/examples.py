@@ -35,10 +35,7 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
     "compare": (
         (f"mangler compare {WEEK} {DRIFTED}", "two weeks, by a key that is found"),
         (f"mangler compare {WEEK} {DRIFTED} --on 'kiln, fired_at'", "by columns that you name"),
-        (
-            f"mangler compare {WEEK} clean/clayworks-week-19.csv --json",
-            "before and after cleaning, for a program",
-        ),
+        ("mangler compare --runs 1 2", "the outputs of two past runs"),
     ),
     "check": (
         ("mangler check kiln-log.mangler", "the recipe alone"),

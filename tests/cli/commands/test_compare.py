@@ -77,7 +77,9 @@ def test_what_does_not_differ(place: Path) -> None:
         (("a.csv", "b.csv", "--on", "cone"), 1, 'a.csv has no column "cone"'),
         (("a.csv", "b.csv", "--columns", "nope"), 1, "nope"),
         (("a.csv", "b.csv", "--memory", "x"), 2, "not an amount of memory"),
-        (("a.csv",), 2, "AFTER"),
+        (("a.csv",), 2, "compare needs two tables"),
+        (("a.csv", "b.csv", "--runs", "1", "2"), 3, ""),
+        (("--runs", "1", "x"), 2, "not a valid int"),
     ],
 )
 def test_what_is_refused(place: Path, words: tuple[str, ...], code: int, message: str) -> None:
@@ -139,3 +141,20 @@ def test_a_run_that_leaves_no_file_to_compare(place: Path, words: tuple[str, ...
         "b.csv",
         "r.mangler",
     ]
+
+
+def test_outputs_of_past_runs(place: Path) -> None:
+    (place / "r.mangler").write_text("mangler 1\ntrim *\n")
+    for extract, output in (("a.csv", "1.csv"), ("b.csv", "2.csv"), ("b.csv", "1.csv"), ("a.csv", "4.csv")):
+        assert mangler("run", "r.mangler", extract, "--to", output, cwd=place).returncode == 0
+    done = mangler("compare", "--runs", "2", "4", cwd=place)
+    assert done.returncode == 1 and "2.csv" in done.stdout.decode() and "gone: cone" in done.stdout.decode()
+    gone = mangler("compare", "--runs", "1", "2", cwd=place)
+    assert gone.returncode == 1 and "1.csv, and there is the output of run 3 now" in said(gone)
+    (place / "2.csv").unlink()
+    assert "which is not there any more" in said(mangler("compare", "--runs", "2", "4", cwd=place))
+    assert "there is no run 9" in said(mangler("compare", "--runs", "9", "4", cwd=place))
+    elsewhere = mangler("compare", "--runs", "3", "4", "--history", "none.db", cwd=place)
+    assert elsewhere.returncode == 3 and "none.db" in said(elsewhere)
+    both = mangler("compare", "a.csv", "b.csv", "--runs", "3", "4", cwd=place)
+    assert both.returncode == 2 and "compare needs two tables" in said(both)

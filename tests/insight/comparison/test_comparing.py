@@ -160,6 +160,16 @@ def test_columns_that_are_gone_new_and_elsewhere(tmp_path: Path) -> None:
         compare(one, other, columns=column_list("nope"))
 
 
+def test_from_python(tmp_path: Path) -> None:
+    import mangler
+
+    one = written(tmp_path / "a.csv", [("1", "a")], ("id", "a b"))
+    other = written(tmp_path / "b.csv", [("1", "b")], ("id", "a b"))
+    assert mangler.compare(Path(one), Path(other), on=["id"]).changed == 1
+    assert not mangler.compare(one, other, columns=["id"]).differ
+    assert mangler.compare(one, other, columns=["a b"]).differ
+
+
 def test_types_are_said_and_make_no_difference(tmp_path: Path) -> None:
     for name, peak in (("a", pa.array([1, 2])), ("b", pa.array(["1", "2"]))):
         pq.write_table(pa.table({"id": pa.array([1, 2]), "peak": peak}), tmp_path / f"{name}.parquet")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
@@ -13,14 +14,30 @@ if TYPE_CHECKING:
     from mangler.insight.comparison.comparison import Comparison
 
 BeforeArgument = Annotated[
-    str,
+    str | None,
     typer.Argument(
         help="The table as it was; - is standard input.", show_default=False, autocompletion=complete_extracts
     ),
 ]
 AfterArgument = Annotated[
-    str,
+    str | None,
     typer.Argument(help="The table as it is now.", show_default=False, autocompletion=complete_extracts),
+]
+RunsOption = Annotated[
+    tuple[int, int] | None,
+    typer.Option(
+        metavar="N N",
+        help="The outputs of two past runs, in the place of BEFORE and AFTER.",
+        show_default=False,
+    ),
+]
+HistoryOption = Annotated[
+    Path | None,
+    typer.Option(
+        "--history",
+        metavar="PATH",
+        help="The history that has these runs; by default .mangler/history.db here.",
+    ),
 ]
 OnOption = Annotated[
     str | None,
@@ -59,8 +76,10 @@ JsonOption = Annotated[
 
 
 def compare(
-    before: BeforeArgument,
-    after: AfterArgument,
+    before: BeforeArgument = None,
+    after: AfterArgument = None,
+    runs: RunsOption = None,
+    history: HistoryOption = None,
     on: OnOption = None,
     columns: ColumnsOption = None,
     in_order: InOrderOption = False,
@@ -80,14 +99,34 @@ def compare(
     from mangler.cli.paging import paged
     from mangler.cli.screen import answer_console
     from mangler.cli.views.comparison_view import show_comparison
+    from mangler.language.mistake import wrong_recipe
 
-    found = _compared(before, after, on, columns, in_order, memory, wanted=not json)
+    one, other = _outputs(runs, history) if runs is not None else (before, after)
+    if one is None or other is None or (runs is not None and before is not None):
+        raise wrong_recipe(
+            "missing-argument",
+            "compare needs two tables",
+            "Write mangler compare BEFORE AFTER, or mangler compare --runs 3 4.",
+        )
+    found = _compared(one, other, on, columns, in_order, memory, wanted=not json)
     if json:
         show_json(found.to_json())
     else:
         with paged(answer_console()):
             show_comparison(answer_console(), found, most)
     return int(found.differ)
+
+
+def _outputs(runs: tuple[int, int], history: Path | None) -> tuple[str, str]:
+    """The files that two past runs delivered."""
+    from contextlib import closing
+
+    from mangler.history.outputs import output_of
+    from mangler.history.store import History, beside
+
+    with closing(History.open(history or beside(Path("here")), make=False)) as opened:
+        one, other = (str(output_of(opened, number)) for number in runs)
+    return one, other
 
 
 def _compared(

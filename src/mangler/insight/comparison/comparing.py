@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
+from mangler.addresses import without_password
 from mangler.insight.comparison.cells import ColumnDifferences, differing
 from mangler.insight.comparison.comparison import Comparison, LoneRow
 from mangler.insight.comparison.keys import Key, KeyUse, best_of, candidates, require_key
@@ -17,12 +19,13 @@ from mangler.kernels.keys.row_hashes import Hashes, row_hashes
 from mangler.kernels.text.text_view import TextArray
 from mangler.language.columns import ColumnSelector
 from mangler.language.mistake import enumerate_names, extract_does_not_fit, nearest
+from mangler.recipes.options import column_list
 from mangler.steps.shared.columnwise import matching_names
 from mangler.table.batch import Batch, RowNumbers
 from mangler.table.memory_budget import DEFAULT_BUDGET, MemoryBudget
 from mangler.table.partitioned_rows import PartitionedRows
 from mangler.table.schema import Schema
-from mangler.table.select import select
+from mangler.table.select import quote_name, select
 from mangler.table.stored_types import describe_type
 
 ROWS_AT_ONCE = 50_000
@@ -32,10 +35,10 @@ MOST_ROWS_SHOWN = 20
 
 
 def compare(
-    before: str,
-    after: str,
+    before: str | Path,
+    after: str | Path,
     on: Sequence[str] = (),
-    columns: ColumnSelector | None = None,
+    columns: Sequence[str] | ColumnSelector | None = None,
     in_order: bool = False,
     memory: int | None = None,
     progress: Progress | None = None,
@@ -43,11 +46,14 @@ def compare(
     """What differs between two tables.
 
     `on` names the columns by which rows belong together. Without it a key is looked for; without one, or with
-    `in_order`, rows belong together by their content and their order. `columns` chooses what is compared. `memory` is
-    in bytes. Raises a Refusal where the tables have no column in common, where `on` is no key, or a file makes trouble.
+    `in_order`, rows belong together by their content and their order. `columns` names what is compared. `memory`, in
+    bytes, is what rows may take that differ; others wait in a temporary file. Raises a Refusal where the tables have no
+    column in common, where `on` is no key, or a file makes trouble.
     """
-    sides = Side.open(before, progress), Side.open(after, progress)
-    return _Comparer(sides, columns, memory or DEFAULT_BUDGET).compare(tuple(on), in_order)
+    if columns is not None and not isinstance(columns, ColumnSelector):
+        columns = column_list(", ".join(quote_name(name) for name in columns))
+    one, other = (Side.open(without_password(str(address)), progress) for address in (before, after))
+    return _Comparer((one, other), columns, memory or DEFAULT_BUDGET).compare(tuple(on), in_order)
 
 
 class _Comparer:

@@ -134,6 +134,12 @@ KINDS = {
         "mangler compare extracts/clayworks-week-18.csv extracts/clayworks-week-19.csv --on 'kiln, fired_at'",
         "Name more columns; the message offers some. Or leave --on out.",
     ),
+    "output-gone": Kind(
+        "The output of a past run is to be compared. Its file is not there any more, or another is in its place.",
+        "mangler compare --runs 3 4",
+        "mangler compare clean/week-18.csv clean/week-19.csv",
+        "Name files that are there. An output that has a name of its own each time stays.",
+    ),
     "no-common-column": Kind(
         "Two tables that are compared have no column of the same name.",
         fix="Are these the files that are meant? `mangler look` shows their columns.",
