@@ -15,7 +15,7 @@ from mangler.insight.comparison.comparison import Comparison, LoneRow
 from mangler.insight.comparison.keys import Key, KeyUse, best_of, candidates, require_key
 from mangler.insight.comparison.matching import Matching, Places, by_content, by_key
 from mangler.insight.comparison.side import Progress, Side
-from mangler.kernels.keys.row_hashes import Hashes, row_hashes
+from mangler.kernels.keys.row_hashes import Hashes, combined, row_hashes, whole_cell_hashes
 from mangler.kernels.text.text_view import TextArray
 from mangler.language.columns import ColumnSelector
 from mangler.language.mistake import enumerate_names, extract_does_not_fit, nearest
@@ -138,8 +138,9 @@ class _Comparer:
         places = [[self.names.index(name) for name in key] for key in keys]
 
         def work(texts: list[TextArray], rows: RowNumbers) -> list[Hashes]:
-            chosen = [texts, *([texts[place] for place in one] for one in places)]
-            return [row_hashes(one, len(rows)) for one in chosen]
+            cells = [whole_cell_hashes(text) for text in texts]
+            chosen = [cells, *([cells[place] for place in one] for one in places)]
+            return [combined(one, len(rows)) for one in chosen]
 
         contents, found, unfit = [], [], []
         for side in self.sides:

@@ -57,8 +57,12 @@ def _sample(side: Side, names: Sequence[str]) -> list[TextArray]:
 
 
 def _all_differ(columns: Sequence[TextArray]) -> bool:
-    found = row_hashes(columns, len(columns[0]))
-    return len(np.unique(found)) == len(found)
+    return _differ(row_hashes(columns, len(columns[0])))
+
+
+def _differ(hashes: Hashes) -> bool:
+    ordered = np.sort(hashes)
+    return not bool((ordered[1:] == ordered[:-1]).any())
 
 
 @dataclass(frozen=True)
@@ -71,12 +75,14 @@ class KeyUse:
 
     @property
     def is_key(self) -> bool:
-        return all(len(np.unique(one)) == len(one) for one in (self.before, self.after))
+        return _differ(self.before) and _differ(self.after)
 
     @property
     def shared(self) -> int:
-        """How many keys both tables have."""
-        return len(np.intersect1d(self.before, self.after))
+        """How many keys both tables have; none of them has one twice."""
+        both = np.concatenate((self.before, self.after))
+        both.sort()
+        return int(np.count_nonzero(both[1:] == both[:-1]))
 
 
 def best_of(uses: Sequence[KeyUse]) -> KeyUse | None:

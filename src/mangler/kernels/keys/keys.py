@@ -129,7 +129,7 @@ def hashes(columns: Sequence[ColumnArray], count: int, level: int = 0) -> npt.ND
     out = np.full(count, _SOME[level % 64], np.uint64)
     with np.errstate(over="ignore"):
         for column in columns:
-            out = (out ^ (out >> np.uint64(29))) * _SOME[(level + 7) % 64] + _hash_of(column, level)
+            out = (out ^ (out >> np.uint64(29))) * _SOME[(level + 7) % 64] + cell_hashes(column, level)
         return out ^ (out >> np.uint64(32))
 
 
@@ -138,7 +138,8 @@ MOST_WORDS = 8
 """So many words of a text count, and its last one; longer ones that differ only between are dealt out together."""
 
 
-def _hash_of(column: ColumnArray, level: int) -> npt.NDArray[np.uint64]:
+def cell_hashes(column: ColumnArray, level: int) -> npt.NDArray[np.uint64]:
+    """A number for each cell of a column."""
     if not pa.types.is_string(column.type):
         column = spelled(column)
     cells = view(column)

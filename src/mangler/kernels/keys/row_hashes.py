@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.keys.keys import MOST_WORDS, WORD, hashes
+from mangler.kernels.keys.keys import MOST_WORDS, WORD, cell_hashes
 from mangler.kernels.text.text_view import TextArray, view
 
 Hashes = npt.NDArray[np.uint64]
@@ -20,13 +20,24 @@ _OTHER = np.uint64(0xC2B2AE3D27D4EB4F)
 
 def row_hashes(columns: Sequence[TextArray], count: int) -> Hashes:
     """One of 64 bits for each row. Two unlike rows have the same by a chance of about 2 to the power of -64."""
-    out = hashes(columns, count, LEVEL)
+    return combined([whole_cell_hashes(column) for column in columns], count)
+
+
+def combined(cells: Sequence[Hashes], count: int) -> Hashes:
+    """Those of rows, from those of their cells by column."""
+    out = np.full(count, _ODD, np.uint64)
     with np.errstate(over="ignore"):
-        for number, column in enumerate(columns):
-            inner = _of_inner_words(column)
-            if inner is not None:
-                out ^= inner * (_OTHER + np.uint64(2 * number))
-    return out
+        for own in cells:
+            out = (out ^ (out >> np.uint64(29))) * _OTHER + own
+        return out ^ (out >> np.uint64(32))
+
+
+def whole_cell_hashes(column: TextArray) -> Hashes:
+    """Numbers for the cells of a column, by all their bytes."""
+    with np.errstate(over="ignore"):
+        out = cell_hashes(column, LEVEL)
+        inner = _of_inner_words(column)
+        return out if inner is None else out ^ (inner * _OTHER)
 
 
 def _of_inner_words(column: ColumnArray) -> Hashes | None:
