@@ -14,7 +14,7 @@ from mangler.kernels.keys.row_hashes import Hashes
 Places = npt.NDArray[np.int64]
 HalvesOf = Callable[[Places, Places], Iterable[tuple[Hashes, Hashes]]]
 GAP_FACTOR = np.uint64(0x9E3779B97F4A7C15)
-MOST_PIECES = 2_000_000
+MOST_PIECES = 1_000_000
 """Runs of rows in another order up to which the rows that moved are counted."""
 
 
