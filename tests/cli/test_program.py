@@ -48,7 +48,7 @@ def test_every_command_has_help_with_its_options_and_exit_codes(tmp_path: Path, 
 
 def test_help_lists_every_command(tmp_path: Path) -> None:
     text = mangler("--help", cwd=tmp_path).stdout.decode()
-    assert len(COMMANDS) == 13 and all(f" {command} " in text for command in COMMANDS)
+    assert len(COMMANDS) == 14 and all(f" {command} " in text for command in COMMANDS)
 
 
 def test_without_a_command_there_is_help(tmp_path: Path) -> None:

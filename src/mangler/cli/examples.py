@@ -32,6 +32,11 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
         ),
         ("mangler try --given 'made = \" 4 \"' 'integer(trim(made)) + 1'", "an expression, without a file"),
     ),
+    "explain": (
+        ("mangler explain kiln-log.mangler", "a sentence per statement"),
+        (f"mangler explain kiln-log.mangler {WEEK} --columns share", "all that happens to a column"),
+        ("mangler explain kiln-log.mangler --added 'depth float'", "what would happen to a new one"),
+    ),
     "compare": (
         (f"mangler compare {WEEK} {DRIFTED}", "two weeks, by a key that is found"),
         (f"mangler compare {WEEK} {DRIFTED} --on 'kiln, fired_at'", "by columns that you name"),
@@ -50,6 +55,10 @@ EXAMPLES: dict[str, tuple[tuple[str, str], ...]] = {
     "run": (
         (f"mangler run kiln-log.mangler {WEEK} --to clean/", "one extract"),
         (f"mangler run kiln-log.mangler {WEEK} --rehearse", "write nothing, show what would come"),
+        (
+            f"mangler run kiln-log.mangler {WEEK} --to clean/ --report week-19.html",
+            "with a page that tells it",
+        ),
         (
             "mangler run kiln-log.mangler 'extracts/clayworks-week-1*.csv' --to all.csv --together",
             "several extracts into one file",

@@ -18,7 +18,7 @@ OPTIONS = "Options"
 EXAMPLES_HEAD = "Examples, in the folder that mangler demo makes"
 CHAPTERS = (
     ("See", ("look", "profile")),
-    ("Write a recipe", ("draft", "try", "test", "format")),
+    ("Write a recipe", ("draft", "try", "explain", "test", "format")),
     ("Run it", ("check", "run", "compare", "history")),
     ("Learn", ("demo", "manual", "help")),
 )

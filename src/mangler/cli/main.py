@@ -11,13 +11,13 @@ from typing import Any
 
 import typer
 
-from mangler.addresses import without_password
 from mangler.cli.answering import show_answer
 from mangler.cli.command_line import OwnCommand, OwnProgram
 from mangler.cli.commands.check import check
 from mangler.cli.commands.compare import compare
 from mangler.cli.commands.demo import demo
 from mangler.cli.commands.draft import draft
+from mangler.cli.commands.explain import explain
 from mangler.cli.commands.format import format_recipes
 from mangler.cli.commands.help import show_help
 from mangler.cli.commands.history import history
@@ -29,6 +29,7 @@ from mangler.cli.commands.test import test
 from mangler.cli.commands.trial import try_steps
 from mangler.cli.signals import Ended
 from mangler.cli.streams import UnreadError
+from mangler.cli.words import without_passwords
 
 app = typer.Typer(
     name="mangler",
@@ -58,12 +59,6 @@ def program(
     pass
 
 
-def without_passwords(word: str) -> str:
-    """A word of the command line; in the address of a database, also behind `--to=`, nobody sees the password."""
-    option, equals, address = word.partition("=") if word.startswith("--") else ("", "", word)
-    return f"{option}{equals}{without_password(address)}" if address else word
-
-
 def paragraphs(command: Callable[..., object]) -> str:
     """A command's docstring with each paragraph on one line, so that it wraps as the screen is wide."""
     blocks = inspect.cleandoc(command.__doc__ or "").split("\n\n")
@@ -91,6 +86,7 @@ COMMANDS: dict[str, Callable[..., int]] = {
     "profile": profile,
     "draft": draft,
     "try": try_steps,
+    "explain": explain,
     "check": check,
     "test": test,
     "run": run,

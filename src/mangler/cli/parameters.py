@@ -9,7 +9,7 @@ from typing import Annotated
 
 import typer
 
-from mangler.cli.completion import complete_extracts, complete_recipes
+from mangler.cli.completion import complete_extracts, complete_parameters, complete_recipes
 
 ExtractFile = Annotated[
     str,
@@ -34,11 +34,29 @@ FilesUnder = Annotated[
         help="Refuse a recipe that names a file elsewhere: by lookup, map, include or import. mangler manual trust.",
     ),
 ]
+GivenParameters = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--set",
+        metavar="NAME=VALUE",
+        help="A value for a parameter of the recipe; several times for several.",
+        autocompletion=complete_parameters,
+    ),
+]
 RunDate = Annotated[
     str | None,
     typer.Option(
         metavar="DATE",
         help="The day that run_date() gives, as 2026-05-04, so that a run can be repeated; today by default.",
+    ),
+]
+ReportPlace = Annotated[
+    Path | None,
+    typer.Option(
+        "--report",
+        metavar="FILE",
+        help="Write a report too: FILE.html is a page for any browser, FILE.md is for a pull request or a chat.",
+        show_default=False,
     ),
 ]
 ReadWords = Annotated[

@@ -9,12 +9,13 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from mangler.addresses import known_passwords
 from mangler.cli.answering import show_json, show_line, show_refusal
 from mangler.cli.parameters import memory_of, named_values, run_date_of
 from mangler.cli.run_against import compared, kept, refuse_without_one_file, show
+from mangler.cli.run_reporting import refuse_report_over, report_run
 from mangler.cli.views.run_view import PREVIEW_ROWS, RunView
 from mangler.cli.worker import prepare_worker
 from mangler.engine.run.linked_recipe import LinkedRecipe
@@ -37,6 +38,9 @@ from mangler.jobs.output_paths import (
 )
 from mangler.language.mistake import Refusal, worst_of, wrong_recipe
 from mangler.library import workforce_of
+
+if TYPE_CHECKING:
+    from mangler.insight.comparison.comparison import Comparison
 
 
 @dataclass(frozen=True)
@@ -62,6 +66,8 @@ class RunRequest:
     cluster: str | None
     against: str | None
     """A table that the output is compared with."""
+    report: Path | None
+    """Where a report goes."""
     full: bool | None
     """Whether the account of each extract is full; None: where there is one extract."""
     quiet: bool
@@ -103,11 +109,13 @@ class RunRequest:
             refuse_without_one_file(
                 self.against, self.target, len({one.place for one in all_paths}), self.rehearses
             )
-        job = self._job(self._loaded(), all_paths, budget)
+        loaded = self._loaded()
+        if self.report is not None:
+            refuse_report_over(self.report, loaded, all_paths, self.history or beside(self.recipe))
+        job = self._job(loaded, all_paths, budget)
         at_once = (self.workers > 1 or self.cluster is not None) and len(all_paths) > 1 and not self.rehearses
         full = self.full if self.full is not None else len(all_paths) == 1
         view = RunView(all_paths, at_once, self.rehearses, self.silent, full)
-        found = None
         with ExitStack() as stack:
             before = self.against and stack.enter_context(kept(self.against, all_paths[0].output))
             try:
@@ -120,16 +128,9 @@ class RunRequest:
             finally:
                 view.close()
             codes = [outcome.code for outcome in outcomes]
-            against = None
-            if before and self.against is not None:
-                try:
-                    found = compared(before, self.against, outcomes)
-                    against = None if found is None else found.to_json()
-                except Refusal as refusal:  # what was delivered stays so
-                    codes.append(int(refusal.code))
-                    against = {"mistakes": mistakes_to_json(refusal)}
-                    if not self.json:
-                        show_refusal(refusal)
+            found, against = self._compared(before or None, outcomes, codes)
+        if self.report is not None:
+            codes.append(report_run(self.report, loaded, outcomes, found, self.rehearses))
         if self.json:
             _print_json(str(self.recipe), [outcome.account for outcome in outcomes], None, against)
         elif len(all_paths) > 1 and not self.quiet:
@@ -142,6 +143,21 @@ class RunRequest:
         if found is not None and not self.silent:
             show(found)
         return worst_of(codes)
+
+    def _compared(
+        self, before: str | None, outcomes: list[Outcome], codes: list[int]
+    ) -> tuple[Comparison | None, dict[str, Any] | None]:
+        """What differs between the output and `--against`, and the same for `--json`; what was delivered stays so."""
+        if before is None or self.against is None:
+            return None, None
+        try:
+            found = compared(before, self.against, outcomes)
+        except Refusal as refusal:
+            codes.append(int(refusal.code))
+            if not self.json:
+                show_refusal(refusal)
+            return None, {"mistakes": mistakes_to_json(refusal)}
+        return found, None if found is None else found.to_json()
 
     def _where(self, outcomes: list[Outcome]) -> str:
         """Where the rows of several extracts are."""

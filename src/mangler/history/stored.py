@@ -54,6 +54,9 @@ DELIVERED = {
     "seconds": NUMBER,
 }
 """The account of an extract that was delivered."""
+NULLS = {"read": Each(COUNT), "delivered": Each(COUNT)}
+REASONS = [{"step": TEXT, "reason": Optional(TEXT), "rows": COUNT}]
+"""What runs of earlier versions did not note."""
 REFUSED = {"mistakes": Optional([{"message": TEXT, "advice": Optional(TEXT), "line": Optional(COUNT)}])}
 """The account of one that was refused, or that ended before its output was in its place."""
 FINGERPRINT = {

@@ -33,6 +33,7 @@ MISTAKE_WORDS = frozenset(
         "database-fails",
         "database-not-reached",
         "no-key",
+        "report-not-possible",
         "output-gone",
         "no-common-column",
         "storage-not-reached",

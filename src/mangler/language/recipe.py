@@ -107,6 +107,19 @@ def decode(name: str, content: bytes) -> str:
 
 def parse_recipe(source: Source, verbs: Verbs) -> ParsedRecipe:
     """Reads a recipe. All its mistakes are raised together, in the order of the text."""
+    recipe, mistakes = parse_in_part(source, verbs)
+    failed = bool(mistakes)
+    mistakes += _frame_mistakes(recipe, failed)
+    if not failed:
+        mistakes += misplaced(recipe.items, verbs)
+    if mistakes:
+        mistakes.sort(key=lambda mistake: mistake.span.start if mistake.span else 0)
+        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
+    return recipe
+
+
+def parse_in_part(source: Source, verbs: Verbs) -> tuple[ParsedRecipe, list[Mistake]]:
+    """The statements of a recipe that are right by themselves, and the mistakes in the others."""
     items: list[Item] = []
     mistakes: list[Mistake] = []
     chunks = list(cut(source))
@@ -125,15 +138,7 @@ def parse_recipe(source: Source, verbs: Verbs) -> ParsedRecipe:
             except Refusal as refusal:
                 mistakes += refusal.mistakes
                 items.append(Comments((), False))  # keeps the place of a statement that failed
-    recipe = ParsedRecipe(source, tuple(items))
-    failed = bool(mistakes)
-    mistakes += _frame_mistakes(recipe, failed)
-    if not failed:
-        mistakes += misplaced(recipe.items, verbs)
-    if mistakes:
-        mistakes.sort(key=lambda mistake: mistake.span.start if mistake.span else 0)
-        raise Refusal(mistakes, ExitCode.WRONG_FOR_ANY_EXTRACT)
-    return recipe
+    return ParsedRecipe(source, tuple(items)), mistakes
 
 
 def refuse_too_many(statements: Sequence[object], source: Source) -> None:

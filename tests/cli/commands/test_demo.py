@@ -18,7 +18,14 @@ def test_the_demo_writes_the_example_and_cleans_three_weeks(tmp_path: Path) -> N
         "kiln-log-from-week-20.mangler",
         "kiln-log.mangler",
         "kilns.csv",
+        "reports",
     ]
+    pages = {path.name: path.read_text("utf-8") for path in (folder / "reports").iterdir()}
+    assert sorted(pages) == ["columns.svg", "week-20.html", "weeks-19-and-20.html"]
+    assert "Delivered: 157 rows, and every row read is accounted for; 1 set aside." in pages["week-20.html"]
+    assert "columns new" in pages["weeks-19-and-20.html"] and "share comes from pieces and studio" in said(
+        done
+    )
     assert sorted(path.name for path in (folder / "clean").iterdir()) == [
         "clayworks-week-18.csv",
         "clayworks-week-19.csv",

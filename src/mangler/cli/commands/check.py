@@ -9,9 +9,10 @@ import typer
 
 from mangler.cli.answering import show_json, show_refusal
 from mangler.cli.completion import complete_extracts
-from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile
+from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile, ReportPlace
 
 if TYPE_CHECKING:
+    from mangler.cli.reports.page import Page
     from mangler.engine.run.linked_recipe import LinkedRecipe
     from mangler.insight.fingerprint.checking import Checked
     from mangler.insight.fingerprint.fingerprint import Fingerprint
@@ -36,6 +37,7 @@ def check(
     files: FilesArgument = None,
     history: HistoryPlace = None,
     files_under: FilesUnder = None,
+    report: ReportPlace = None,
     json: JsonOption = False,
 ) -> int:
     """Say what of an extract no longer fits a recipe, the most harmful first. Nothing is written.
@@ -48,9 +50,11 @@ def check(
 
     Exit codes: 0 all fits; 1 something does not; 2 the recipe or the command line is wrong; 3 a file cannot be read.
     """
+    from mangler.cli.reporting import refuse_report_over, write_page
     from mangler.cli.screen import answer_console
-    from mangler.cli.views.check_view import show_all_checked, show_checked
+    from mangler.cli.views.check_view import show_checked
     from mangler.engine.run.linked_recipe import LinkedRecipe
+    from mangler.engine.run.overwriting import files_of
     from mangler.engine.run.summary import mistakes_to_json
     from mangler.jobs.extracts import extracts_of
     from mangler.jobs.output_paths import exchanged
@@ -67,6 +71,7 @@ def check(
     accounts: list[dict[str, Any]] = []
     all_checked: list[Checked] = []
     extracts = extracts_of(files or [])
+    refuse_report_over(report, lambda: [*((one, "an extract") for one in extracts), *files_of(loaded.parsed)])
     for file in extracts:
         try:
             checked = _check(loaded, recipe, file, history, wanted=not json)
@@ -81,14 +86,30 @@ def check(
         all_checked.append(checked)
         if not json:
             show_checked(answer_console(), checked)
+    write_page(report, lambda command: _page(recipe, accounts, command))
     if json:
         show_json({"recipe": str(recipe), "extracts": accounts})
-    elif len(extracts) > 1:
-        show_all_checked(answer_console(), all_checked, len(extracts) - len(all_checked))
-    elif not files:
+    else:
+        _show_all(recipe, all_checked, len(extracts))
+    return worst_of(codes)
+
+
+def _show_all(recipe: Path, all_checked: list[Checked], extracts: int) -> None:
+    """The verdict on all extracts; where there are none, on the recipe."""
+    from mangler.cli.screen import answer_console
+    from mangler.cli.views.check_view import show_all_checked
+
+    if extracts > 1:
+        show_all_checked(answer_console(), all_checked, extracts - len(all_checked))
+    elif not extracts:
         message = f"{recipe} has no mistakes; whether an extract fits is checked with the extract."
         answer_console().print(message, soft_wrap=True)
-    return worst_of(codes)
+
+
+def _page(recipe: Path, accounts: list[dict[str, Any]], command: str) -> Page:
+    from mangler.cli.reports.check_report import check_page
+
+    return check_page(str(recipe), accounts, command)
 
 
 def _check(loaded: LinkedRecipe, recipe: Path, file: str, history: Path | None, wanted: bool) -> Checked:

@@ -9,8 +9,10 @@ import typer
 
 from mangler.cli.answering import show_json
 from mangler.cli.completion import complete_columns, complete_extracts
+from mangler.cli.parameters import ReportPlace
 
 if TYPE_CHECKING:
+    from mangler.cli.reports.page import Page
     from mangler.insight.comparison.comparison import Comparison
 
 BeforeArgument = Annotated[
@@ -85,6 +87,7 @@ def compare(
     in_order: InOrderOption = False,
     most: MostOption = 10,
     memory: MemoryOption = None,
+    report: ReportPlace = None,
     json: JsonOption = False,
 ) -> int:
     """Say what differs between two tables: columns, rows, and cells with their differences marked.
@@ -97,6 +100,7 @@ def compare(
     Exit codes: 0 nothing differs; 1 something does; 2 the command line is wrong; 3 a file cannot be read.
     """
     from mangler.cli.paging import paged
+    from mangler.cli.reporting import refuse_report_over, write_page
     from mangler.cli.screen import answer_console
     from mangler.cli.views.comparison_view import show_comparison
     from mangler.language.mistake import wrong_recipe
@@ -108,13 +112,21 @@ def compare(
             "compare needs two tables",
             "Write mangler compare BEFORE AFTER, or mangler compare --runs 3 4.",
         )
+    refuse_report_over(report, lambda: [(table, "one of the two tables") for table in (one, other)])
     found = _compared(one, other, on, columns, in_order, memory, wanted=not json)
+    write_page(report, lambda command: _page(found, command))
     if json:
         show_json(found.to_json())
     else:
         with paged(answer_console()):
             show_comparison(answer_console(), found, most)
     return int(found.differ)
+
+
+def _page(found: Comparison, command: str) -> Page:
+    from mangler.cli.reports.comparison_report import comparison_page
+
+    return comparison_page(found, command)
 
 
 def _outputs(runs: tuple[int, int], history: Path | None) -> tuple[str, str]:

@@ -9,8 +9,10 @@ import typer
 
 from mangler.cli.answering import show_json
 from mangler.cli.completion import complete_runs
+from mangler.cli.parameters import ReportPlace
 
 if TYPE_CHECKING:
+    from mangler.cli.reports.page import Page
     from mangler.history.store import PastRun
 
 
@@ -43,6 +45,7 @@ def history(
     words: WordsArgument = None,
     path: PathOption = None,
     most: MostOption = 20,
+    report: ReportPlace = None,
     json: JsonOption = False,
 ) -> int:
     """List past runs, the latest first, or show one with its summary.
@@ -52,6 +55,7 @@ def history(
 
     Exit codes: 0 done; 1 there is no such run; 2 the command line is wrong; 3 the history cannot be read.
     """
+    from mangler.cli.reporting import refuse_report_over, write_page
     from mangler.file_names import readable
     from mangler.history.store import History, beside
     from mangler.language.mistake import extract_does_not_fit, file_trouble
@@ -63,7 +67,11 @@ def history(
             f"the recipe {recipe} does not exist",
             "Without a recipe the history here is shown.",
         )
-    opened = History.open(path or beside(recipe or Path("here")), make=False)
+    where = path or beside(recipe or Path("here"))
+    refuse_report_over(
+        report, lambda: [(where, "the history"), *[(one, "the recipe") for one in (recipe,) if one]]
+    )
+    opened = History.open(where, make=False)
     try:
         if number is None:
             runs = opened.runs(readable(recipe.absolute()) if recipe else None, most)
@@ -76,6 +84,7 @@ def history(
             runs = [found]
     finally:
         opened.close()
+    write_page(report, lambda command: _page(runs, opened.path, number is not None, command))
     if json:
         show_json({"runs": [run.to_json() for run in runs]})
     else:
@@ -100,6 +109,13 @@ def _meant(words: list[str]) -> tuple[Path | None, int | None]:
             "Write mangler history RECIPE, or mangler history show 3.",
         )
     return (Path(words[0]) if words else None), None
+
+
+def _page(runs: list[PastRun], path: Path, one: bool, command: str) -> Page:
+    """The runs over time; of one run what it reported, without the cells of its extract, which may be another now."""
+    from mangler.cli.reports.history_report import history_page, past_run_page
+
+    return past_run_page(runs[0], command) if one else history_page(runs, path, command)
 
 
 def _show(runs: list[PastRun], whole: bool, path: Path) -> None:

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from mangler.cli.answering import show_json
 from mangler.cli.completion import complete_columns
-from mangler.cli.parameters import ExtractFile, ReadWords
+from mangler.cli.parameters import ExtractFile, ReadWords, ReportPlace
+
+if TYPE_CHECKING:
+    from mangler.cli.reports.page import Page
+    from mangler.insight.profile.profile import Profile
 
 
 def profile(
@@ -23,6 +27,7 @@ def profile(
         ),
     ] = None,
     read: ReadWords = None,
+    report: ReportPlace = None,
     json: Annotated[
         bool, typer.Option("--json", help="Give everything as JSON on standard output, for machines.")
     ] = False,
@@ -37,6 +42,7 @@ def profile(
     """
     from mangler.cli.paging import paged
     from mangler.cli.progress import ProgressBar
+    from mangler.cli.reporting import refuse_report_over, write_page
     from mangler.cli.screen import answer_console
     from mangler.cli.views.profile_view import show_columns, show_overview
     from mangler.insight.profile.profile import profile_file
@@ -47,11 +53,13 @@ def profile(
 
     chosen = column_list(columns) if columns is not None else None
     reading = settings(read_words(read) if read is not None else None)
+    refuse_report_over(report, lambda: [(file, "the file itself")])
     bar = ProgressBar(file, size_of(file), wanted=not json)
     try:
         found = profile_file(file, reading, chosen, bar)
     finally:
         bar.close()
+    write_page(report, lambda command: _page(found, command))
     if json:
         show_json(to_json(found))
         return 0
@@ -61,3 +69,9 @@ def profile(
         else:
             show_overview(answer_console(), found, read)
     return 0
+
+
+def _page(found: Profile, command: str) -> Page:
+    from mangler.cli.reports.profile_report import profile_page
+
+    return profile_page(found, command)

@@ -7,8 +7,8 @@ from typing import Annotated
 
 import typer
 
-from mangler.cli.completion import complete_extracts, complete_parameters
-from mangler.cli.parameters import FilesUnder, HistoryPlace, RecipeFile, RunDate
+from mangler.cli.completion import complete_extracts
+from mangler.cli.parameters import FilesUnder, GivenParameters, HistoryPlace, RecipeFile, ReportPlace, RunDate
 
 
 class Account(StrEnum):
@@ -67,15 +67,6 @@ OnlyNewOption = Annotated[
         "--only-new",
         help="Skip extracts that this recipe has delivered before, known by their content and not by name; with"
         " --append, those whose rows are in that file.",
-    ),
-]
-ParametersOption = Annotated[
-    list[str] | None,
-    typer.Option(
-        "--set",
-        metavar="NAME=VALUE",
-        help="A value for a parameter of the recipe; several times for several.",
-        autocompletion=complete_parameters,
     ),
 ]
 RowsOption = Annotated[
@@ -149,7 +140,7 @@ def run(
     only_new: OnlyNewOption = False,
     history: HistoryPlace = None,
     files_under: FilesUnder = None,
-    parameters: ParametersOption = None,
+    parameters: GivenParameters = None,
     run_date: RunDate = None,
     rows: RowsOption = None,
     memory: MemoryOption = None,
@@ -157,6 +148,7 @@ def run(
     workers: WorkersOption = 1,
     cluster: ClusterOption = None,
     against: AgainstOption = None,
+    report: ReportPlace = None,
     summary: SummaryOption = None,
     quiet: QuietOption = False,
     json: JsonOption = False,
@@ -191,6 +183,7 @@ def run(
         workers=workers,
         cluster=cluster,
         against=against,
+        report=report,
         full=None if summary is None else summary is Account.FULL,
         quiet=quiet,
         json=json,

@@ -136,7 +136,7 @@ def _show_cells(console: Console, changes: Sequence[CellChange]) -> None:
     """One line per change: where it was met first, the cell before and after, and how many cells changed alike."""
     heads = ["row", "column", "before", "after", "cells"]
     rows = []
-    shown = _of_every_column(changes)
+    shown = of_every_column(changes, MOST_SHOWN)
     for change in shown:
         before, after = marked(change.before, change.after)
         rows.append(
@@ -150,14 +150,14 @@ def _show_cells(console: Console, changes: Sequence[CellChange]) -> None:
     _show_legend(console)
 
 
-def _of_every_column(changes: Sequence[CellChange]) -> list[CellChange]:
+def of_every_column(changes: Sequence[CellChange], most: int) -> list[CellChange]:
     """Some changes of each column, so that none is left out while another has many; in the order of columns."""
     ranks: dict[str, int] = {}
     ranked = []
     for number, change in enumerate(changes):
         ranked.append((ranks.setdefault(change.column, 0), number))
         ranks[change.column] += 1
-    return [changes[number] for number in sorted(number for _, number in sorted(ranked)[:MOST_SHOWN])]
+    return [changes[number] for number in sorted(number for _, number in sorted(ranked)[:most])]
 
 
 def _show_rows(console: Console, found: Differences) -> None:

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 
 from mangler.engine.plan.oversights import unused_parameters
 from mangler.engine.plan.plan import Plan, PlannedStep
+from mangler.engine.run.runner import nulls_of
 from mangler.engine.run.summary import StepLine, Summary, rows_text
 from mangler.formats.aside import AsideRows
-from mangler.formats.contract import Source
+from mangler.formats.contract import ParsedBatch, Source
 from mangler.language.layout import one_line
 from mangler.language.recipe import ParsedRecipe
 from mangler.steps import read as read_verb
@@ -31,6 +32,35 @@ class ReadCounts:
     short: int
     """Unfit rows that have too few fields."""
     seconds: float
+    nulls: tuple[int, ...] = ()
+    """Null cells of each column."""
+
+    @classmethod
+    def of(cls, parsed: ParsedBatch, seconds: float) -> ReadCounts:
+        """What was counted of rows that were read in so many seconds."""
+        return cls(
+            len(parsed.batch),
+            len(parsed.unfit),
+            parsed.nulls_made,
+            parsed.padded,
+            parsed.short,
+            seconds,
+            nulls_of(parsed.batch),
+        )
+
+
+class NullCounts:
+    """The null cells of each column, added over batches of one table."""
+
+    def __init__(self) -> None:
+        self._counts: list[int] = []
+
+    def add(self, more: tuple[int, ...]) -> None:
+        self._counts = [a + b for a, b in zip(self._counts, more, strict=True)] if self._counts else [*more]
+
+    def by_name(self, names: Sequence[str]) -> dict[str, int]:
+        """Of each column; 0 where there was no row."""
+        return dict(zip(names, self._counts or [0] * len(names), strict=True))
 
 
 class Account:
@@ -53,6 +83,7 @@ class Account:
         self.resolved: dict[int, Step] = {}
         """Steps whose columns depend on the rows, as they are when all were seen."""
         self.lines: list[StepLine] = []
+        self._nulls_read, self._nulls_out = NullCounts(), NullCounts()
         self.remarks: list[str] = []
         """What is to be said about reading, besides what the source says."""
         self.padded = 0
@@ -79,9 +110,15 @@ class Account:
         self._reading.seconds += read.seconds
         self.summary.balance.read += read.rows + read.unfit
         self.summary.balance.withdrawn += read.unfit
+        self._nulls_read.add(read.nulls)
         self.padded += read.padded
         self.unfit += read.unfit
         self.short += read.short
+
+    def note_rows_out(self, rows: int, nulls: tuple[int, ...]) -> None:
+        """Counts rows that came out of the last step, and the null cells of each of their columns."""
+        self.summary.balance.delivered += rows
+        self._nulls_out.add(nulls)
 
     def note_aside(self, rows: AsideRows) -> None:
         self.summary.note_aside(rows)
@@ -110,6 +147,8 @@ class Account:
         row was read is nothing to warn of.
         """
         summary = self.summary
+        summary.nulls_read = self._nulls_read.by_name(self.source.schema.names)
+        summary.nulls_delivered = self._nulls_out.by_name(summary.columns)
         for index, line in enumerate(self.lines):
             line.close(self.report(index))
             line.remarks = [*self.steps[index].oversights, *line.remarks]

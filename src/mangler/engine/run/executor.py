@@ -111,14 +111,7 @@ class Executor:
                 seconds = perf_counter() - started
                 observed = watcher.observe(parsed.batch) if watcher is not None else None
                 passed = work((partition.index, parsed.batch))
-                counts = ReadCounts(
-                    len(parsed.batch),
-                    len(parsed.unfit),
-                    parsed.nulls_made,
-                    parsed.padded,
-                    parsed.short,
-                    seconds,
-                )
+                counts = ReadCounts.of(parsed, seconds)
                 aside = self._set_aside(partition, parsed, stage, passed)
                 return PartitionResult(partition.index, counts, aside, observed, passed)
             except BaseException:
@@ -224,7 +217,7 @@ class Executor:
 
     def rows_out(self, passed: Passed) -> None:
         encoded, batch = passed.encoded
-        self.account.summary.balance.delivered += passed.rows
+        self.account.note_rows_out(passed.rows, passed.nulls)
         started = perf_counter()
         self._sink.write(encoded)
         self.account.summary.writing.seconds += perf_counter() - started

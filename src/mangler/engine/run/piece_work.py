@@ -18,7 +18,7 @@ from mangler.engine.plan.plan import PlannedStep, go_on
 from mangler.engine.run.account import ReadCounts
 from mangler.engine.run.destination import FileOutput
 from mangler.engine.run.memory import LEAST
-from mangler.engine.run.runner import Stage, StageWork
+from mangler.engine.run.runner import Stage, StageWork, nulls_of
 from mangler.formats.aside import AsideRows, aside_rows
 from mangler.formats.contract import Partition, ReadRequest, Source
 from mangler.formats.dividing import Piece
@@ -67,6 +67,8 @@ class OfPartition:
     """The encoded rows, or the rows as a record batch; None where they were gathered."""
     bytes_read: int = 0
     last_row: int = 0
+    nulls_out: tuple[int, ...] = ()
+    """Null cells of each column that comes out."""
 
 
 @dataclass
@@ -178,9 +180,7 @@ class _Work:
         observed = observe(parsed.batch) if observe is not None else None
         passed = self._stage((0, parsed.batch))
         assert passed.batch is not None
-        counts = ReadCounts(
-            len(parsed.batch), len(parsed.unfit), parsed.nulls_made, parsed.padded, parsed.short, seconds
-        )
+        counts = ReadCounts.of(parsed, seconds)
         out.file = passed.batch.origin.file
         rows_out = self._rows_out(passed.batch, index, out)
         noted = [(self._work.read_label, parsed.unfit), *noted_by(self._alone, passed.tallies)]
@@ -196,6 +196,7 @@ class _Work:
             rows_out,
             partition.bytes_read,
             partition.first_row + partition.row_count - 1,
+            nulls_of(passed.batch),
         )
 
     def _rows_out(self, batch: Batch, index: int, out: OfPiece) -> Any:

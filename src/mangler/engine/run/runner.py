@@ -69,6 +69,13 @@ class Passed:
     """If batches are kept: the rows that came in, and the rows that came out of each step."""
     encoded: ColumnArray = None
     """In the last stage, what `encode` gave."""
+    nulls: tuple[int, ...] = ()
+    """Beside it, the null cells of each column."""
+
+
+def nulls_of(batch: Batch) -> tuple[int, ...]:
+    """The null cells of each column."""
+    return tuple(column.null_count for column in batch.columns)
 
 
 class Listener(Protocol):
@@ -131,7 +138,7 @@ class StageWork:
                 passed.batches.append(batch)
         passed.rows, passed.batch = len(batch), batch
         if self.stage.gathers is None and self._encode is not None:
-            passed.encoded = self._encode(batch)
+            passed.encoded, passed.nulls = self._encode(batch), nulls_of(batch)
             passed.batch = None
         return passed
 

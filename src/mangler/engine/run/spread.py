@@ -169,7 +169,7 @@ def taken_on(
         one = item.one
         if work.ends is not Ends.ROWS:
             encoded = (one.rows_out, None) if work.ends is Ends.ENCODED else None
-            return item, Passed(one.rows, None, one.tallies, one.seconds, [], encoded)
+            return item, Passed(one.rows, None, one.tallies, one.seconds, [], encoded, one.nulls_out)
         passed = rest((item.index, unpacked(one.rows_out, origin)))
         passed.tallies = [*one.tallies, *passed.tallies]
         passed.seconds = [*one.seconds, *passed.seconds]

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
 from typing import Any
+
+import numpy as np
 
 from mangler.formats.aside import AsideRow, AsideRows
 from mangler.language.mistake import Refusal, extract_does_not_fit
@@ -12,6 +15,8 @@ from mangler.table.contract import Report
 from mangler.table.tally import Tally
 
 MOST_REASONS = 3
+MOST_DIFFERENT, MOST_TOLD = 1_000, 20
+"""Different reasons for rows set aside that are counted, and those of most rows that are told."""
 
 
 @dataclass
@@ -72,6 +77,35 @@ class Balance:
 
 
 @dataclass
+class AsideReasons:
+    """How many extract rows were set aside for each reason, and by which step."""
+
+    _rows: Counter[tuple[str, str]] = field(default_factory=Counter)
+
+    def add(self, rows: AsideRows) -> None:
+        """Counts rows; a reason that comes after MOST_DIFFERENT others of all steps is counted without its words."""
+        codes, firsts, counts = np.unique(rows.notes.codes, return_index=True, return_counts=True)
+        for at in np.argsort(firsts).tolist():  # in the order of the rows, whatever batches they come in
+            code = int(codes[at])
+            reason = rows.steps[code], rows.notes.reasons[code]
+            if reason not in self._rows and len(self._rows) >= MOST_DIFFERENT:
+                reason = rows.steps[code], ""
+            self._rows[reason] += int(counts[at])
+
+    def to_json(self) -> list[dict[str, Any]]:
+        """Those of most rows first, then as they came; the rest of each step in one line without a reason."""
+        ordered = sorted(self._rows.items(), key=lambda item: -item[1])
+        shown = [item for item in ordered if item[0][1]][:MOST_TOLD]
+        rest: Counter[str] = Counter()
+        for (step, _), rows in ordered:
+            rest[step] += rows
+        for (step, _), rows in shown:
+            rest[step] -= rows
+        listed = [{"step": step, "reason": reason, "rows": rows} for (step, reason), rows in shown]
+        return listed + [{"step": step, "reason": None, "rows": rows} for step, rows in rest.items() if rows]
+
+
+@dataclass
 class Summary:
     """The account of one extract's run."""
 
@@ -90,7 +124,12 @@ class Summary:
     """Writing rows set aside: only seconds; the balance counts the rows."""
     balance: Balance = field(default_factory=Balance)
     aside_examples: list[AsideRow] = field(default_factory=list)
+    aside_reasons: AsideReasons = field(default_factory=AsideReasons)
     warnings: list[str] = field(default_factory=list)
+    nulls_read: dict[str, int] = field(default_factory=dict)
+    """Null cells of each column of the extract, null words among them."""
+    nulls_delivered: dict[str, int] = field(default_factory=dict)
+    """Null cells of each column that came out."""
     seconds: float = 0.0
     together: Summary | None = None
     """That of the steps that saw the rows of several extracts as one table; None where there are none."""
@@ -120,6 +159,7 @@ class Summary:
     def note_aside(self, rows: AsideRows) -> None:
         """Counts rows set aside, and keeps the first few of a run."""
         self.balance.set_aside += len(rows)
+        self.aside_reasons.add(rows)
         self.aside_examples += rows.first(MOST_REASONS - len(self.aside_examples))
 
     def to_json(self) -> dict[str, Any]:
@@ -158,6 +198,8 @@ class Summary:
                 {"row": one.row, "line": one.line, "step": one.step, "reason": one.reason}
                 for one in self.aside_examples
             ],
+            "set_aside_reasons": self.aside_reasons.to_json(),
+            "nulls": {"read": self.nulls_read, "delivered": self.nulls_delivered},
             "version": self.version,
             "newest": self.newest,
             "together": None if self.together is None else self.together.to_json(),
@@ -190,6 +232,8 @@ def examples_text(rows: list[AsideRow]) -> str:
 COUNTS = (
     "rows_in",
     "rows_out",
+    "rows_added",
+    "rows_merged",
     "cells_changed",
     "nulls_made",
     "nulls_filled",

@@ -89,15 +89,16 @@ class Differences:
     def _note_columns(self, before: Batch, after: Batch, old: Schema, new: Schema) -> None:
         come = [name for name in new.names if name not in old.names]
         gone = [name for name in old.names if name not in new.names]
+        by_array = {id(before.columns[old.names.index(name)]): name for name in reversed(gone)}
         renamed = []
-        for name in list(come):
-            array = after.columns[new.names.index(name)]
-            source = next((g for g in gone if before.columns[old.names.index(g)] is array), None)
+        for name in come:
+            source = by_array.pop(id(after.columns[new.names.index(name)]), None)
             if source is not None:  # the very same column under another name
                 renamed.append((source, name))
-                come.remove(name)
-                gone.remove(source)
-        self.come, self.gone, self.renamed = tuple(come), tuple(gone), tuple(renamed)
+        left, taken = {name for name, _ in renamed}, {name for _, name in renamed}
+        self.come = tuple(name for name in come if name not in taken)
+        self.gone = tuple(name for name in gone if name not in left)
+        self.renamed = tuple(renamed)
         types = {column.name: str(column.type) for column in old.columns}
         self.retyped = tuple(
             (column.name, types[column.name], str(column.type))
@@ -111,8 +112,12 @@ class Differences:
     def _note_cells(self, columns: list[tuple[str, ColumnArray, ColumnArray]], rows: Any) -> None:
         any_touched = np.zeros(len(rows), bool)
         for name, old, new in columns:
+            if old is new:  # most columns of a wide table
+                continue
             touched = ~_equal(old, new)
             where = np.flatnonzero(touched)
+            if not len(where):
+                continue
             indices = pa.array(where)
             pairs = zip(where.tolist(), cells_of(old.take(indices)), cells_of(new.take(indices)), strict=True)
             for index, one, other in pairs:

@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from mangler.formats.contract import Partition, ReadRequest, UnfitRow
 from mangler.formats.reading import read_partitions
 from mangler.formats.registry import open_source
 from mangler.insight.columns.facts import Counts, Facts, distinct_in, facts_of
+from mangler.insight.columns.places import Places
 from mangler.insight.columns.rows import Rows, RowsRead, rows_read
 from mangler.insight.columns.values import Values, bound_for
 from mangler.kernels.text.text_view import TextArray
@@ -111,7 +114,11 @@ def count_file(
             counts = []
             for index in chosen:
                 values, number, nulls = distinct_in(parsed.batch.columns[index])
-                counts.append((values, number, facts_of(values, number, nulls)))
+                facts = facts_of(values, number, nulls)
+                if nulls:
+                    empty = np.asarray(parsed.batch.columns[index].is_null())
+                    facts.null_places = Places.of(parsed.batch.rows[empty])
+                counts.append((values, number, facts))
             examples = tuple(parsed.unfit_rows(most=MOST_UNFIT))
             table = rows_read(parsed.batch, tuple(chosen), partition.index == 0)
             return _PartitionCounts(counts, len(parsed.batch), len(parsed.unfit), examples, table)

@@ -10,6 +10,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.insight.columns.places import Places
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.patterns import flags_of
@@ -53,6 +54,10 @@ class Facts:
     shortest: tuple[int, str] | None = None
     longest: tuple[int, str] | None = None
     """Characters, and the start of the first such cell."""
+    lengths: Counter[int] = field(default_factory=Counter)
+    """How many cells have so many binary digits in their number of characters: 3 is for 4 to 7 characters."""
+    null_places: Places = field(default_factory=Places)
+    """Where nulls are; known of files only."""
 
     @property
     def filled(self) -> int:
@@ -71,6 +76,8 @@ class Facts:
                 self.parts[mark] = Counter({1: self.filled - self_filled})
             self.parts[mark] += counts
         self.unusual += other.unusual
+        self.lengths += other.lengths
+        self.null_places.add(other.null_places)
         for shape, cells in other.shapes.items():
             known = shape in self.shapes or len(self.shapes) < MOST_SHAPES
             self.shapes[shape if known else ""] += cells
@@ -114,7 +121,7 @@ def facts_of(values: TextArray, counts: Counts, nulls: int) -> Facts:
     if not filled.all() and "" in facts.shapes:
         facts.shapes[""] -= _sum(counts, ~filled)
         facts.shapes += Counter()
-    _note_lengths(facts, values)
+    _note_lengths(facts, values, counts)
     return facts
 
 
@@ -135,8 +142,10 @@ def _count_parts(facts: Facts, squeezed: TextArray, counts: Counts, filled: Flag
             facts.broken_lines = _sum(counts, times > 0)
 
 
-def _note_lengths(facts: Facts, values: TextArray) -> None:
+def _note_lengths(facts: Facts, values: TextArray, counts: Counts) -> None:
     lengths = np.asarray(pc.utf8_length(values))
+    digits = np.bincount(np.frexp(lengths.astype(np.float64))[1], counts)
+    facts.lengths = Counter({int(n): int(digits[n]) for n in np.flatnonzero(digits)})
     for name, at in (("shortest", int(lengths.argmin())), ("longest", int(lengths.argmax()))):
         start = pc.utf8_slice_codeunits(values.slice(at, 1), 0, EXAMPLE)[0].as_py()
         setattr(facts, name, (int(lengths[at]), start))

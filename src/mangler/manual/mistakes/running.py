@@ -128,6 +128,12 @@ KINDS = {
         "The driver of this kind of database, or of files elsewhere, is not installed.",
         fix="pip install 'mangler[database]', or 'mangler[remote]'",
     ),
+    "report-not-possible": Kind(
+        "--report makes a page or Markdown, and --picture a drawing, in a file on this machine.",
+        "mangler profile extracts/clayworks-week-19.csv --report profile.pdf",
+        "mangler profile extracts/clayworks-week-19.csv --report profile.html",
+        "Let the name end as the message says. A browser prints a page to PDF.",
+    ),
     "no-key": Kind(
         "The columns that --on names do not tell the rows of a table apart: two rows have the same values there.",
         "mangler compare extracts/clayworks-week-18.csv extracts/clayworks-week-19.csv --on kiln",
