@@ -23,7 +23,7 @@ from mangler.insight.columns.finding import Proposal
 from mangler.insight.profile.profile import ColumnProfile, Profile
 from mangler.table.read_words import read_statement
 
-MOST_CARDS, MOST_DRAWN = 60, 24
+MOST_CARDS, MOST_DRAWN = 60, 16
 """Columns that have a card, and of those, the ones with figures: the worst first. All are in the table."""
 MOST_VALUES = 6
 MOST_PARTS = 16

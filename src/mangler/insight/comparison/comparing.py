@@ -62,7 +62,7 @@ class _Comparer:
         self.memory = memory
         self.result = Comparison(sides[0].name, sides[1].name)
         self._compare_columns(columns)
-        self.rows: list[RowNumbers] = []
+        self.rows: list[npt.NDArray[np.integer]] = []
         """The number of each row in its extract."""
 
     @property
@@ -150,13 +150,14 @@ class _Comparer:
                 numbers.append(rows)
                 left_out += more
             nothing = np.empty(0, np.uint64)
-            every = [
-                np.concatenate([nothing, *(piece[index] for piece in pieces)])
-                for index in range(1 + len(keys))
-            ]
+            every = []
+            for index in range(1 + len(keys)):
+                every.append(np.concatenate([nothing, *(piece[index] for piece in pieces)]))
+                for piece in pieces:  # nothing is held twice for longer than it takes
+                    piece[index] = nothing
             contents.append(every[0])
             found.append(every[1:])
-            self.rows.append(np.concatenate([np.empty(0, np.int64), *numbers]))
+            self.rows.append(_narrow(np.concatenate([np.empty(0, np.int64), *numbers])))
             unfit.append(left_out)
         self.result.unfit = unfit[0], unfit[1]
         uses = [KeyUse(key, one, other) for key, one, other in zip(keys, *found, strict=True)]
@@ -227,7 +228,7 @@ class _Comparer:
     def _deal_out(
         self,
         side: Side,
-        numbers: RowNumbers,
+        numbers: npt.NDArray[np.integer],
         places: Places,
         alone: Places,
         lone: list[LoneRow],
@@ -290,6 +291,11 @@ class _Comparer:
                     LoneRow(int(numbers[places[pair]]), tuple(column[index].as_py() for column in own))
                 )
             lone.sort(key=lambda one: one.row)
+
+
+def _narrow(rows: RowNumbers) -> npt.NDArray[np.integer]:
+    """The same numbers in half the room, where they are small enough."""
+    return rows.astype(np.uint32) if not len(rows) or rows[-1] < 1 << 32 else rows
 
 
 def _in_pairs(batches: list[Batch], width: int) -> tuple[list[TextArray], Places]:
