@@ -29,6 +29,6 @@ def test_shared_numbers_are_found_in_step_and_out_of_step(
         other.sort(key=lambda number: number % 7)
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(matching, "AHEAD", ahead)
-        found = matching._same_numbers(np.array(numbers, np.uint64), np.array(other, np.uint64))
+        found = matching.same_numbers(np.array(numbers, np.uint64), np.array(other, np.uint64))
     expected = [(at, other.index(number)) for at, number in enumerate(numbers) if number in other]
     assert list(zip(*(one.tolist() for one in found), strict=True)) == expected

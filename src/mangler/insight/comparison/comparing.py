@@ -147,7 +147,7 @@ class _Comparer:
             pieces, numbers, left_out = [], [], 0
             for rows, more, hashes in side.scan(self.names, work):
                 pieces.append(hashes)
-                numbers.append(rows)
+                numbers.append(_narrow(rows))
                 left_out += more
             nothing = np.empty(0, np.uint64)
             every = []
@@ -157,7 +157,7 @@ class _Comparer:
                     piece[index] = nothing
             contents.append(every[0])
             found.append(every[1:])
-            self.rows.append(_narrow(np.concatenate([np.empty(0, np.int64), *numbers])))
+            self.rows.append(np.concatenate([np.empty(0, np.uint32), *numbers]))
             unfit.append(left_out)
         self.result.unfit = unfit[0], unfit[1]
         uses = [KeyUse(key, one, other) for key, one, other in zip(keys, *found, strict=True)]

@@ -9,6 +9,7 @@ from itertools import combinations
 import numpy as np
 import pyarrow as pa
 
+from mangler.insight.comparison.matching import same_numbers
 from mangler.insight.comparison.side import Side
 from mangler.kernels.keys.row_hashes import Hashes, row_hashes
 from mangler.kernels.text.text_view import TextArray
@@ -80,9 +81,7 @@ class KeyUse:
     @property
     def shared(self) -> int:
         """How many keys both tables have; none of them has one twice."""
-        both = np.concatenate((self.before, self.after))
-        both.sort()
-        return int(np.count_nonzero(both[1:] == both[:-1]))
+        return len(same_numbers(self.before, self.after)[0])
 
 
 def best_of(uses: Sequence[KeyUse]) -> KeyUse | None:
@@ -98,9 +97,9 @@ def best_of(uses: Sequence[KeyUse]) -> KeyUse | None:
 def require_key(use: KeyUse, sides: Sequence[Side], names: Sequence[str]) -> None:
     """Refuses columns that were said to be a key and are none, with how often values repeat and what would be one."""
     for side, hashes in zip(sides, (use.before, use.after), strict=True):
-        values, times = np.unique(hashes, return_counts=True)
-        if len(values) == len(hashes):
+        if _differ(hashes):
             continue
+        values, times = np.unique(hashes, return_counts=True)
         raise _no_key(use.key, side, sides, names, int(times[times > 1].sum()), values[int(times.argmax())])
 
 

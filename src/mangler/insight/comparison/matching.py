@@ -14,6 +14,8 @@ from mangler.kernels.keys.row_hashes import Hashes
 Places = npt.NDArray[np.int64]
 HalvesOf = Callable[[Places, Places], Iterable[tuple[Hashes, Hashes]]]
 GAP_FACTOR = np.uint64(0x9E3779B97F4A7C15)
+AT_ONCE = 1 << 18
+"""Pairs that are held against each other at a time, so that no copy of all is made."""
 AHEAD = 256
 """Rows that are looked at ahead, where two tables are out of step."""
 MOST_PIECES = 1_000_000
@@ -40,8 +42,12 @@ class Matching:
 
 def by_key(keys: tuple[Hashes, Hashes], contents: tuple[Hashes, Hashes]) -> Matching:
     """Rows of the same key belong together. No key comes twice in a table."""
-    before, after = _same_numbers(*keys)
-    return _matching(before, after, contents[0][before] == contents[1][after], len(keys[0]), len(keys[1]))
+    before, after = same_numbers(*keys)
+    same = np.empty(len(before), bool)
+    for start in range(0, len(before), AT_ONCE):
+        part = slice(start, start + AT_ONCE)
+        same[part] = contents[0][before[part]] == contents[1][after[part]]
+    return _matching(before, after, same, len(keys[0]), len(keys[1]))
 
 
 def by_content(contents: tuple[Hashes, Hashes], halves_of: HalvesOf) -> Matching:
@@ -103,7 +109,7 @@ class _Pairs:
         """In each gap the first with the first, and so on."""
         one, other = self._gaps()
         widest = max(len(one), len(other), 1)
-        self._take(*_same_numbers(one * widest + _ranks(one), other * widest + _ranks(other)))
+        self._take(*same_numbers(one * widest + _ranks(one), other * widest + _ranks(other)))
 
     def _take(self, one: Places, other: Places) -> None:
         new = self.rest[0][self.open[0][one]], self.rest[1][self.open[1][other]]
@@ -118,8 +124,10 @@ class _Pairs:
 def _matching(
     before: Places, after: Places, same: npt.NDArray[np.bool_], rows: int, rows_now: int
 ) -> Matching:
-    in_order = _longest_in_order(after)
-    moved = None if in_order is None else len(after) - len(in_order)
+    moved: int | None = 0
+    if not (after[1:] > after[:-1]).all():
+        in_order = _longest_in_order(after)
+        moved = None if in_order is None else len(after) - len(in_order)
     return Matching(before, after, same, _others(before, rows), _others(after, rows_now), moved)
 
 
@@ -129,7 +137,7 @@ def _others(places: Places, rows: int) -> Places:
     return np.flatnonzero(there)
 
 
-def _same_numbers(one: npt.NDArray[np.generic], other: npt.NDArray[np.generic]) -> tuple[Places, Places]:
+def same_numbers(one: npt.NDArray[np.generic], other: npt.NDArray[np.generic]) -> tuple[Places, Places]:
     """The places of numbers that both have, none of them twice, in the order of the first.
 
     Two tables of the same rows mostly have them in the same order: such runs need neither a sort nor its memory.
@@ -175,8 +183,12 @@ def _runs_in_step(one: npt.NDArray[np.generic], other: npt.NDArray[np.generic]) 
 
 def _spread(starts: list[int], lengths: list[int]) -> Places:
     """Every place of some runs."""
-    every = np.array(lengths, np.int64)
-    return np.repeat(np.array(starts, np.int64), every) + _counted_up(every)
+    places = np.empty(sum(lengths), np.int64)
+    at = 0
+    for start, length in zip(starts, lengths, strict=True):
+        places[at : at + length] = np.arange(start, start + length)
+        at += length
+    return places
 
 
 def _same_by_sorting(one: npt.NDArray[np.generic], other: npt.NDArray[np.generic]) -> tuple[Places, Places]:
@@ -195,7 +207,7 @@ def _alike(one: Hashes, other: Hashes) -> tuple[Places, Places]:
     order, order_now = np.argsort(one, kind="stable"), np.argsort(other, kind="stable")
     values, starts, times = _runs(one[order])
     values_now, starts_now, times_now = _runs(other[order_now])
-    here, there = _same_numbers(values, values_now)
+    here, there = same_numbers(values, values_now)
     pairs = np.minimum(times[here], times_now[there])
     rank = _counted_up(pairs)
     before = order[np.repeat(starts[here], pairs) + rank]
