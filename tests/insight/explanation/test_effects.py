@@ -186,6 +186,12 @@ FATES = [
     ("dedupe", "text", ["looks at it: rows must be alike in all columns"], "It reaches the output."),
     ("make d2 = upper(depth)", "text", ["makes d2 of it, by its name"], "It reaches the output."),
     (
+        "split depth at ';' into a, b in place",
+        "text",
+        ["makes a, b of it, by its name, and drops it"],
+        "It does not reach the output.",
+    ),
+    (
         "make depth = 1",
         "text",
         ["makes a column of this name: the added one is given new values, or is in the way"],

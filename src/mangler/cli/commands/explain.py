@@ -84,7 +84,7 @@ def explain(
     if picture is not None:
         refuse_bad_picture(picture, recipe, file)
     parsed, schema, refusal = _fitted(recipe, file, parameters, files_under)
-    told = explained(parsed, schema, file or "")
+    told = explained(parsed, schema, (file or "") if schema is not None else "")
     chosen = _chosen(told, columns) if columns is not None else None
     fate = fate_of(parsed, schema, new) if new is not None else None
     if picture is not None:
@@ -107,8 +107,9 @@ def _fitted(
     from mangler.engine.run.linked_recipe import LinkedRecipe
     from mangler.language.mistake import ExitCode, Refusal
 
+    values = named_values(parameters)
     try:
-        parsed = LinkedRecipe.load(recipe, named_values(parameters), files_under).parsed
+        parsed = LinkedRecipe.load(recipe, values, files_under).parsed
     except Refusal as refusal:
         if refusal.code is not ExitCode.WRONG_FOR_ANY_EXTRACT:
             raise
@@ -119,7 +120,8 @@ def _fitted(
     try:
         go_on(parsed, parsed.statements, schema, why)
     except Refusal as refusal:
-        return parsed, schema, refusal
+        misread = any(mistake.word == "read-otherwise" for mistake in refusal.mistakes)
+        return parsed, None if misread else schema, refusal
     return parsed, schema, None
 
 
@@ -175,7 +177,9 @@ def _opened(parsed: ParsedRecipe, file: str) -> tuple[Schema, Explain]:
 
 def _chosen(told: Explanation, columns: str) -> list[str]:
     """The columns of the output that are asked for."""
-    from mangler.language.mistake import extract_does_not_fit
+    from dataclasses import replace
+
+    from mangler.language.mistake import Refusal, extract_does_not_fit
     from mangler.recipes.options import column_list
     from mangler.steps.shared.columnwise import matching_names
     from mangler.table.schema import Column, Schema
@@ -187,7 +191,13 @@ def _chosen(told: Explanation, columns: str) -> list[str]:
             "unknown-column", "the output has no columns that are known", "Leave out --columns."
         )
     schema = Schema(tuple(Column(name) for name in names))
-    return [names[at] for at in select(column_list(columns), schema, "explain", matching_names).indices]
+    try:
+        return [names[at] for at in select(column_list(columns), schema, "explain", matching_names).indices]
+    except Refusal as refusal:  # it is about the output here
+        told_so = [
+            replace(one, message=one.message.replace("the extract", "the output")) for one in refusal.mistakes
+        ]
+        raise Refusal(told_so, refusal.code) from None
 
 
 def _added(text: str) -> Column:

@@ -56,14 +56,16 @@ def _show_sentence(console: Console, label: str, sentence: str, mistake: str = "
 
 def _show_outputs(console: Console, told: Explanation) -> None:
     """A line for each column of the output: what it comes from, and the lines of the steps that worked on it."""
-    rows = [[visible(one.name), Text(_sources(one)), Text(_lines(told, one))] for one in told.outputs]
+    rows = [[visible(one.name), Text(_sources(told, one)), Text(_lines(told, one))] for one in told.outputs]
     print_lines(console, ["column", "comes from", "in lines"], rows, ())
 
 
-def _sources(one: OutputColumn) -> str:
+def _sources(explanation: Explanation, one: OutputColumn) -> str:
     names = [visible(name).plain for name in one.sources]
     told = listed(names, MOST_SOURCES) if names else ""
     files = listed([shown(file) for file in one.files]) if one.files else ""
+    if not told and not files and any(explanation.told[at].mistake for at in one.steps):
+        return "a step that does not fit"
     return " and ".join(filter(None, [told, files])) or "the recipe itself"
 
 
@@ -78,7 +80,8 @@ def show_columns(console: Console, told: Explanation, names: Sequence[str]) -> N
         if number:
             console.print()
         console.print(
-            Text.assemble((visible(one.name).plain, "bold"), f" comes from {_sources(one)}"), soft_wrap=True
+            Text.assemble((visible(one.name).plain, "bold"), f" comes from {_sources(told, one)}"),
+            soft_wrap=True,
         )
         wide = max((len(told.told[at].label) for at in one.steps), default=0)
         for at in one.steps:

@@ -80,6 +80,9 @@ def _converted(statement: Statement, schema: Schema, name: str) -> Schema:
 def _what(statement: Statement, effect: Effect, name: str) -> str:
     """What a statement does to a column, and by which words it is meant; empty where it passes."""
     by = _meant_by(statement, name)
+    made = ", ".join(new for new, sources in effect.made.items() if name in sources)
+    if name in effect.gone and made and statement.verb != "group":
+        return f"makes {made} of it{by}, and drops it"
     if name in effect.gone and name not in effect.made:
         if statement.verb in ("keep columns", "group", "pivot"):
             return "drops it, as it is not named" if not by else f"drops it{by}"
@@ -92,8 +95,7 @@ def _what(statement: Statement, effect: Effect, name: str) -> str:
         return f"changes its cells{by}"
     if name in effect.made:
         return "makes a column of this name: the added one is given new values, or is in the way"
-    if any(name in sources for sources in effect.made.values()):
-        made = ", ".join(new for new, sources in effect.made.items() if name in sources)
+    if made:
         return f"makes {made} of it{by}"
     if any(name in sources for sources in effect.changed.values()):
         return f"looks at it{by}"
