@@ -15,6 +15,9 @@ from mangler.language.mistake import ExitCode, Refusal
 if TYPE_CHECKING:
     from mangler.insight.comparison.comparison import Comparison
 
+MOST_SAMPLED = 4
+"""Extracts that are opened once more for the cells of their first rows."""
+
 
 def refuse_report_over(
     report: Path, recipe: LinkedRecipe, all_paths: Sequence[OutputPaths], history: Path
@@ -53,7 +56,7 @@ def report_run(
     from mangler.cli.reports.writing import write_report
     from mangler.cli.words import own_command
 
-    cleaned = [one for one in outcomes[:MOST_IN_FULL] if one.result is not None]
+    cleaned = [one for one in outcomes[:MOST_IN_FULL] if one.result is not None][:MOST_SAMPLED]
     samples = {one.extract: samples_of(recipe, one.extract) for one in cleaned}
     further: list[Section] = []
     if against is not None:
