@@ -51,12 +51,13 @@ def report_run(
     from mangler.cli.reports import comparison_report
     from mangler.cli.reports.cells import name
     from mangler.cli.reports.page import Paragraph, Section
-    from mangler.cli.reports.run_report import MOST_IN_FULL, run_page
+    from mangler.cli.reports.run_report import in_full, run_page
     from mangler.cli.reports.samples import samples_of
     from mangler.cli.reports.writing import write_report
     from mangler.cli.words import own_command
 
-    cleaned = [one for one in outcomes[:MOST_IN_FULL] if one.result is not None][:MOST_SAMPLED]
+    shown = [one["extract"] for one in in_full([one.account for one in outcomes])]
+    cleaned = [one for one in outcomes if one.result is not None and one.extract in shown][:MOST_SAMPLED]
     samples = {one.extract: samples_of(recipe, one.extract) for one in cleaned}
     further: list[Section] = []
     if against is not None:

@@ -15,8 +15,8 @@ from mangler.engine.run.summary import Balance, example_text
 from mangler.engine.trial.trial import StepTrial
 from mangler.history.stored import BALANCE, NULLS, REASONS, has_shape
 
-MOST_IN_FULL = 20
-"""Extracts that have a part of their own; the others have a line."""
+MOST_IN_FULL = 8
+"""Extracts that have a part of their own, those first that need a look; the others have a line."""
 MOST_STEPS = 200
 MOST_NULLS = 24
 COUNTS = (("cells_changed", "cells changed"), ("nulls_made", "nulls made"), ("nulls_filled", "nulls filled"))
@@ -41,8 +41,11 @@ def run_page(
     sections: list[Section] = []
     if len(accounts) > 1:
         sections.append(_overview(accounts))
-    for account in accounts[:MOST_IN_FULL]:
+    for account in in_full(accounts):
         sections += _of_extract(account, samples, len(accounts) > 1)
+    if len(accounts) > MOST_IN_FULL:
+        more = f"{len(accounts) - MOST_IN_FULL:,} more extracts have only their line in the table above."
+        sections.append(Section("Other extracts", [Paragraph(more)]))
     together = next((one["together"] for one in accounts if one.get("together")), None)
     if together is not None:
         sections += _of_extract(together, {}, True)
@@ -52,11 +55,23 @@ def run_page(
     return Page(message(title) or name(recipe[0] if recipe else "a run"), verdict, tone, sections, made_by)
 
 
+def in_full(accounts: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
+    """The extracts that have a part of their own, in their order: rather those that are refused or bring warnings."""
+
+    def need(at: int) -> tuple[bool, bool]:
+        one = accounts[at]
+        looks = "balance" in one and bool(one["warnings"] or one["balance"]["set_aside"])
+        return "mistakes" not in one, not looks
+
+    return [accounts[at] for at in sorted(sorted(range(len(accounts)), key=need)[:MOST_IN_FULL])]
+
+
 def _verdict(accounts: Sequence[Mapping[str, Any]], rehearsed: bool) -> tuple[str, Tone]:
     refused = [one for one in accounts if "mistakes" in one]
     skipped = [one for one in accounts if "delivered_before" in one]
     done = [one for one in accounts if "balance" in one]
-    rows = sum(one["balance"]["delivered"] for one in done)
+    together = next((one["together"] for one in done if one.get("together")), None)
+    rows = together["balance"]["delivered"] if together else sum(one["balance"]["delivered"] for one in done)
     aside = sum(one["balance"]["set_aside"] for one in done)
     warnings = sum(len(one["warnings"]) for one in done)
     verb = "Rehearsed" if rehearsed else "Delivered"
