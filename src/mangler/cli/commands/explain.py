@@ -70,7 +70,7 @@ def explain(
 ) -> int:
     """Say in plain words what a recipe does, step by step, and where each column of its output comes from.
 
-    No row is read. With an extract every step is fitted to its columns, and the types of columns are known. Of a
+    Nothing is run. With an extract every step is fitted to its columns, and the types of columns are known. Of a
     recipe with mistakes the statements that are right are explained.
 
     Exit codes: 0 done; 1 the recipe does not fit the extract, or has no such column; 2 the recipe or the command line
