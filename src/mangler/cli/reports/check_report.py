@@ -7,6 +7,7 @@ from typing import Any
 
 from mangler.cli.reports.cells import message, name, number
 from mangler.cli.reports.page import Block, Listing, Page, Paragraph, Points, Section, Tone
+from mangler.cli.views.check_view import verdict_of
 
 MOST_IN_FULL = 100
 MOST_FINDINGS = 200
@@ -53,12 +54,7 @@ def check_page(recipe: str, accounts: Sequence[Mapping[str, Any]], made_by: str)
 
 
 def _verdict(one: Mapping[str, Any]) -> str:
-    if one["mistakes"]:
-        return "It does not fit: a run would deliver nothing of it."
-    aside = f", and set {number(one['set_aside'])} rows aside" if one.get("set_aside") else ""
-    if one["findings"]:
-        return f"It is not like the earlier ones: a run would deliver it with warnings{aside}."
-    return f"It fits: a run would deliver it{aside}."
+    return verdict_of(bool(one["mistakes"]), len(one["findings"]), one.get("set_aside", 0))
 
 
 def _blocks(one: Mapping[str, Any]) -> Iterator[Block]:

@@ -16,6 +16,8 @@ from mangler.history.store import PastRun, State
 from mangler.history.stored import NULLS, has_shape
 
 MOST_RECIPES = 12
+MOST_DRAWN = 300
+"""The last runs of a recipe, which its figures show."""
 MOST_LISTED = 500
 
 
@@ -28,9 +30,9 @@ def history_page(runs: Sequence[PastRun], history: Path, made_by: str) -> Page:
         verdict += f"; the last one that did not: run {broken[0].number}"
     recipes: dict[str, list[PastRun]] = {}
     for run in runs:
-        recipes.setdefault(run.recipe, []).insert(0, run)
+        recipes.setdefault(run.recipe, []).append(run)
     sections = [
-        Section(name(Path(recipe).name), list(_of_recipe(own)))
+        Section(name(Path(recipe).name), list(_of_recipe(own[:MOST_DRAWN][::-1])))
         for recipe, own in list(recipes.items())[:MOST_RECIPES]
     ]
     sections.append(Section("Runs", list(_listed(runs))))

@@ -41,14 +41,16 @@ def show_checked(console: Console, checked: Checked) -> None:
 
 def verdict(checked: Checked) -> str:
     """What a run would do with the extract, in one sentence."""
-    if checked.mistakes:
+    return verdict_of(bool(checked.mistakes), len(checked.findings), checked.set_aside)
+
+
+def verdict_of(refused: bool, changes: int, set_aside: int) -> str:
+    """The same of an extract with so many changes, of which so many rows would be set aside."""
+    if refused:
         return "It does not fit: a run would deliver nothing of it."
-    aside = ""
-    if checked.set_aside:
-        aside = f", and set {checked.set_aside:,} {'row' if checked.set_aside == 1 else 'rows'} aside"
-    if checked.findings:
-        count = len(checked.findings)
-        found = "1 change" if count == 1 else f"{count:,} changes"
+    aside = f", and set {set_aside:,} {'row' if set_aside == 1 else 'rows'} aside" if set_aside else ""
+    if changes:
+        found = "1 change" if changes == 1 else f"{changes:,} changes"
         return f"It is not like the earlier ones ({found}): a run would deliver it with warnings{aside}."
     return f"It fits: a run would deliver it{aside}."
 

@@ -256,7 +256,8 @@ def _group(work: _Work) -> Effect:
         item["name"].value: tuple(dict.fromkeys((*work.named(item["="]), *by)))
         for item in work.statement.values["name"]
     }
-    gone = tuple(name for name in work.names if name not in by)
+    kept = set(by)
+    gone = tuple(name for name in work.names if name not in kept)
     return Effect(made=made, gone=gone, looked_at=tuple(by))
 
 

@@ -6,12 +6,13 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from mangler.engine.plan.plan import steps_of, with_references
+from mangler.engine.run.account import title_of
 from mangler.insight.explanation.effects import Effect, chosen_columns, columns_read, effect_of
 from mangler.insight.explanation.lineage import Lineage, Origin
 from mangler.insight.explanation.sentences import SENTENCES
 from mangler.insight.explanation.words import Words
 from mangler.language.layout import one_line
-from mangler.language.mistake import ExitCode, Mistake, Refusal
+from mangler.language.mistake import Refusal
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
 from mangler.steps import VERBS, bind
@@ -71,8 +72,6 @@ class Explanation:
     """Columns of the extract that do not reach the output, each with the step that takes it away."""
     is_open: bool = False
     """Whether there are columns whose names depend on the rows."""
-    mistakes: list[Mistake] = field(default_factory=list)
-    codes: list[ExitCode] = field(default_factory=list)
 
     def to_json(self) -> dict[str, Any]:
         """The documented shape of `mangler explain --json`."""
@@ -100,11 +99,11 @@ class Explanation:
 def explain(recipe: ParsedRecipe, schema: Schema | None, extract: str = "") -> Explanation:
     """Explains a recipe for an extract with these columns; without one for those that the recipe mentions.
 
-    A step that does not fit is a mistake of the explanation, and is told all the same.
+    A step that does not fit bears its mistake, and is told all the same.
     """
     known = schema is not None
     at = schema if schema is not None else mentioned(recipe)
-    found = Explanation(recipe.source.name, _title(recipe), extract, list(at.names))
+    found = Explanation(recipe.source.name, title_of(recipe), extract, list(at.names))
     lineage = Lineage(at.names)
     fits = True
     for statement in recipe.statements:
@@ -118,8 +117,6 @@ def explain(recipe: ParsedRecipe, schema: Schema | None, extract: str = "") -> E
             after, refusal = bound_columns(statement, at)
             if refusal is not None:
                 mistake = refusal.mistakes[0].message
-                found.mistakes += refusal.mistakes
-                found.codes.append(refusal.code)
             elif after is None:
                 fits = False
         told = SENTENCES[statement.verb](words)
@@ -131,7 +128,8 @@ def explain(recipe: ParsedRecipe, schema: Schema | None, extract: str = "") -> E
         at = after if after is not None else assumed(lineage, at)
     found.outputs = [_output(name, origin) for name, origin in lineage.columns.items()]
     reached = {source for one in found.outputs for source in one.sources}
-    found.ended = {n: s for n, s in lineage.ended.items() if n in set(found.columns) and n not in reached}
+    own = set(found.columns) - reached
+    found.ended = {name: step for name, step in lineage.ended.items() if name in own}
     return found
 
 
@@ -151,14 +149,7 @@ def assumed(lineage: Lineage, before: Schema) -> Schema:
 
 
 def _output(name: str, origin: Origin) -> OutputColumn:
-    steps = tuple(sorted({touch.step for touch in origin.touches}))
-    return OutputColumn(name, tuple(origin.sources), steps, tuple(origin.files))
-
-
-def _title(recipe: ParsedRecipe) -> str:
-    frame = recipe.only("mangler")
-    text = frame.text("text") if frame else None
-    return text.value if text else ""
+    return OutputColumn(name, tuple(origin.sources), origin.steps, tuple(origin.files))
 
 
 def _chooser(schema: Schema, known: bool) -> Any:

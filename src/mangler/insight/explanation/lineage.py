@@ -2,19 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from mangler.insight.explanation.effects import Effect
-
-
-@dataclass(frozen=True)
-class Touch:
-    """A step that made a column, or may have changed it."""
-
-    step: int
-    """Its index among the steps."""
-    made: bool
 
 
 @dataclass
@@ -23,17 +14,25 @@ class Origin:
 
     sources: dict[str, None] = field(default_factory=dict)
     """Columns of the extract, in the order in which they were used."""
-    touches: list[Touch] = field(default_factory=list)
+    touched: int = 0
+    """The steps that made it or may have changed it, a bit for each: cheap to bring together, however many they are."""
     files: dict[str, None] = field(default_factory=dict)
 
-    def copy(self) -> Origin:
-        return Origin(dict(self.sources), list(self.touches), dict(self.files))
+    @property
+    def steps(self) -> tuple[int, ...]:
+        """These steps, by their index."""
+        return tuple(index for index in range(self.touched.bit_length()) if self.touched >> index & 1)
 
-    def take_in(self, other: Origin) -> None:
-        self.sources |= other.sources
-        self.files |= other.files
-        known = set(self.touches)
-        self.touches += [touch for touch in other.touches if touch not in known]
+    def with_touch(self, index: int, file: str, others: Iterable[Origin] = ()) -> Origin:
+        """The column as it is after a step that uses some other columns."""
+        sources, files, touched = dict(self.sources), dict(self.files), self.touched | 1 << index
+        for other in others:
+            sources |= other.sources
+            files |= other.files
+            touched |= other.touched
+        if file:
+            files[file] = None
+        return Origin(sources, touched, files)
 
 
 class Lineage:
@@ -47,45 +46,23 @@ class Lineage:
     def take(self, index: int, effect: Effect, order: Sequence[str] | None) -> None:
         """What a step does; `order` are the names that come out, where they are known."""
         before = self.columns
-        after = {name: origin.copy() for name, origin in before.items() if name not in effect.gone}
-        for name in effect.gone:
-            if name in before and name not in effect.made:
-                self.ended[name] = index
+        gone = set(effect.gone)
+        after = {name: origin for name, origin in before.items() if name not in gone}
+        self.ended |= {name: index for name in effect.gone if name in before and name not in effect.made}
         for name, further in effect.changed.items():
-            if name not in after:
-                continue
-            for one in further:
-                if one in before:
-                    after[name].take_in(before[one])
-            self._touch(after[name], index, False, effect.file)
+            if name in after:
+                after[name] = after[name].with_touch(index, effect.file, _there(further, before))
         for name, sources in effect.made.items():
-            origin = Origin()
-            for one in sources:
-                if one in before:
-                    origin.take_in(before[one])
-            self._touch(origin, index, True, effect.file)
-            after[name] = origin
+            after[name] = Origin().with_touch(index, effect.file, _there(sources, before))
         for old, new in effect.renamed.items():
             if old in after:
-                origin = after.pop(old)
-                self._touch(origin, index, False, "")
-                after[new] = origin
+                after[new] = after.pop(old).with_touch(index, "")
         if order is not None:
-            after = {name: after.get(name) or self._unknown(index, effect, before) for name in order}
+            # A column that nothing is said of has a name that is known only from the rows.
+            unknown = Origin().with_touch(index, "", _there(effect.makes_open, before))
+            after = {name: after.get(name, unknown) for name in order}
         self.columns = after
 
-    @staticmethod
-    def _touch(origin: Origin, index: int, made: bool, file: str) -> None:
-        origin.touches.append(Touch(index, made))
-        if file:
-            origin.files[file] = None
 
-    @staticmethod
-    def _unknown(index: int, effect: Effect, before: dict[str, Origin]) -> Origin:
-        """A column whose name is known only from the rows."""
-        origin = Origin()
-        for one in effect.makes_open:
-            if one in before:
-                origin.take_in(before[one])
-        origin.touches.append(Touch(index, True))
-        return origin
+def _there(names: Iterable[str], columns: Mapping[str, Origin]) -> list[Origin]:
+    return [columns[name] for name in names if name in columns]

@@ -27,8 +27,9 @@ def lineage_file(told: Explanation) -> str:
     """The picture as an SVG file."""
     outputs = told.outputs[:MOST_COLUMNS]
     files = list(dict.fromkeys(file for one in outputs for file in one.files))
-    used = [one for one in told.columns if any(one in output.sources for output in outputs)]
-    ended = [one for one in told.columns if one not in used]
+    shown = {source for output in outputs for source in output.sources}
+    used = [one for one in told.columns if one in shown]
+    ended = [one for one in told.columns if one not in shown]
     sources = [*used[:MOST_COLUMNS], *ended[: max(0, MOST_COLUMNS - len(used))]]
     rows = max(len(sources) + len(files), len(outputs), 1)
     apart = ROW * rows / max(1, len(sources) + len(files))
@@ -58,7 +59,7 @@ def lineage_file(told: Explanation) -> str:
             canvas.line([RIGHT, RIGHT + 6], [y, y], LINE)
         for source, y in at.items():
             where = f" gone: line {told.told[told.ended[source]].label}" if source in told.ended else ""
-            colour = GONE if source in ended else INK
+            colour = INK if source in shown else GONE
             canvas.text(LEFT - 12, y, shorten(name(source), LABEL) + where, colour, size=10.5, ha="right")
         for file, y in file_at.items():
             canvas.text(LEFT - 12, y, shorten(f"file {name(file)}", LABEL), size=10.5, ha="right")
