@@ -69,7 +69,10 @@ def _file(found: Profile) -> Iterator[Block]:
         )
     if found.table:
         yield Points(
-            [message(f"{one.message} {one.question or one.step or ''}".strip()) for one in found.table[:20]],
+            [
+                message(". ".join(filter(None, [one.message, one.question or one.step])))
+                for one in found.table[:20]
+            ],
             Tone.LOOK,
         )
 
@@ -93,7 +96,7 @@ def _card(column: ColumnProfile, rows: int, drawn: bool) -> Section:
         ("values", f"{about}{column.distinct:,}"),
     ]
     if facts.shortest and facts.longest:
-        told.append(("characters", f"{facts.shortest[0]:,} to {facts.longest[0]:,}"))
+        told.append(("characters", _span(facts.shortest[0], facts.longest[0])))
     blocks.append(Facts(told))
     if drawn:
         blocks += list(_figures(column, rows))
