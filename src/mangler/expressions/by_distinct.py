@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 
 
 def by_distinct(
@@ -20,7 +21,7 @@ def by_distinct(
     there = np.ones(count, np.bool_)
     dictionaries = []
     for parameter in parameters:
-        encoded = parameter.dictionary_encode()
+        encoded = as_dictionary(parameter)
         there &= np.asarray(parameter.is_valid())
         codes = codes * (len(encoded.dictionary) + 1) + np.asarray(encoded.indices.fill_null(0))
         dictionaries.append(encoded.dictionary)

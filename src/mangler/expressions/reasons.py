@@ -11,6 +11,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.values.format_values import format_values
 
 Positions: TypeAlias = npt.NDArray[np.intp]
@@ -43,7 +44,7 @@ class ByCell:
 
     def for_many(self, positions: Positions) -> Reasons:
         """Each different cell makes one reason."""
-        encoded = format_values(self.array.take(pa.array(positions))).dictionary_encode()
+        encoded = as_dictionary(format_values(self.array.take(pa.array(positions))))
         return [self.form(text) for text in encoded.dictionary.to_pylist()], np.asarray(
             encoded.indices
         ).astype(np.int64)

@@ -7,6 +7,7 @@ import numpy as np
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.clean_list import ListWork, clean_lists
 from mangler.kernels.text.delimiters import Delimiters
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import few_distinct
 from mangler.kernels.text.whole import WholeMatcher
 from mangler.language.declaration import Declaration, Example
@@ -72,7 +73,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
 
     def clean(column: ColumnArray, tally: Tally) -> ColumnArray:
         if few_distinct(column):
-            encoded = column.dictionary_encode()
+            encoded = as_dictionary(column)
             out, missed = clean_lists(encoded.dictionary, work)
             codes = np.asarray(encoded.indices.fill_null(len(missed)))
             missed = np.append(missed, False)[codes]  # the last one is that of nulls

@@ -15,6 +15,7 @@ from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.near import NearIndex
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import values_recur
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
@@ -136,7 +137,7 @@ class Map(RowStep):
         asked = unmatched if met is None else unmatched & met
         if not asked.any():
             return out, unmatched
-        encoded = old.filter(pa.array(asked)).dictionary_encode()
+        encoded = as_dictionary(old.filter(pa.array(asked)))
         values = encoded.dictionary.to_pylist()
         keys = [near.nearest(value, None) for value in values]
         codes = np.asarray(encoded.indices)
@@ -166,7 +167,7 @@ class Map(RowStep):
         """The new cells, and which values the table does not have; each distinct value is looked up once."""
         if not values_recur(column):
             return self._look_up(column)
-        encoded = column.dictionary_encode()
+        encoded = as_dictionary(column)
         values, unmatched = self._look_up(encoded.dictionary)
         codes = np.asarray(encoded.indices.fill_null(len(unmatched)))
         flags: Flags = np.append(unmatched, False)[codes]

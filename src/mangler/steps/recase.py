@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.letter_case import sentence_case, title_case
 from mangler.kernels.text.patterns import flags_of, values_recur
 from mangler.language.declaration import Declaration, Example
@@ -49,7 +50,7 @@ def bind(statement: Statement, schema: Schema) -> ColumnwiseStep:
 
     def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         if values_recur(column):
-            encoded = column.dictionary_encode()
+            encoded = as_dictionary(column)
             out = pc.take(CASES[case](encoded.dictionary), encoded.indices)
         else:
             out = CASES[case](column)

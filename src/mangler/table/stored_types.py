@@ -13,6 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.types import ARROW
@@ -209,7 +210,7 @@ def _encoded(array: ColumnArray, target: ArrowType) -> ColumnArray:
         values = _encoded(array, target.value_type)
         return pc.run_end_encode(values, run_end_type=target.run_end_type)
     if pa.types.is_dictionary(target):
-        encoded = _encoded(array, target.value_type).dictionary_encode()
+        encoded = as_dictionary(_encoded(array, target.value_type))
         indices = encoded.indices.cast(target.index_type)
         return pa.DictionaryArray.from_arrays(indices, encoded.dictionary, ordered=target.ordered)
     if _is_list_view(target):

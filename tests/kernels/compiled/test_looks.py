@@ -63,3 +63,14 @@ def test_more_marks_than_a_counter_holds() -> None:
     """Marks of long cells are counted in stretches."""
     column = pa.array([";" * 9000 + "é" * 5000, "a"])
     assert measure(column, (";", ","), 20_000) == Measures((1, 14_000), 0, 0, {";": Counter({9001: 1})})
+
+
+@built
+@settings(max_examples=300)
+@given(st.lists(st.text(st.sampled_from(";,|/aé "), min_size=14, max_size=40), max_size=6))
+def test_cells_that_are_longer_than_a_step(cells: list[str]) -> None:
+    """Sixteen bytes are looked at together; the last cell has none behind it that may be read."""
+    for column in layouts(list(cells)):
+        found = measure(column, (";", ",", "|"), 9)
+        with by_numpy():
+            assert found == measure(column, (";", ",", "|"), 9)

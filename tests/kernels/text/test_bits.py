@@ -40,3 +40,18 @@ def test_the_last_one_before_a_place(flags: np.ndarray, end: int) -> None:  # ty
     end = min(end, len(flags))
     set_before = np.flatnonzero(flags[:end])
     assert bits.last(bits.pack(flags), end) == (int(set_before[-1]) if len(set_before) else -1)
+
+
+@given(st.lists(st.booleans(), max_size=400), st.integers(0, 450))
+def test_bits_up_to_a_position(flags: list[bool], end: int) -> None:
+    assert bits.count_up_to(bits.pack(np.array(flags, np.bool_)), end) == sum(flags[:end])
+
+
+def test_the_last_bit_is_found_far_back() -> None:
+    """Words are looked through from the back, some at a time."""
+    words = np.zeros(3 * bits.NEAR + 5, np.uint64)
+    assert bits.last(words, 64 * len(words)) == -1
+    for at in (0, 64 * bits.NEAR - 1, 64 * bits.NEAR, 64 * (2 * bits.NEAR + 5)):
+        words[at >> 6] |= np.uint64(1) << np.uint64(at & 63)
+        assert bits.last(words, 64 * len(words)) == at
+        assert bits.last(words, at) < at

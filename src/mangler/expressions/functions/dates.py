@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 from mangler.expressions.function import CLOCK, DAY, INTEGER, TEXT, Argument, Function, Parameter
 from mangler.expressions.value import Bound, Frame, Value, failing
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import SourceSpan
@@ -106,7 +107,7 @@ def _unknown_directive(form: str) -> str:
 
 def formatted(array: ColumnArray, form: str) -> ColumnArray:
     """Once a distinct value; seconds are whole, as a clock shows them."""
-    encoded = array.dictionary_encode()
+    encoded = as_dictionary(array)
     moments = encoded.dictionary.cast(pa.timestamp("us")).cast(pa.timestamp("s"), safe=False)
     return pc.strftime(moments, format=form, locale="C").take(encoded.indices)
 

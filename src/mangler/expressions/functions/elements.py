@@ -9,6 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import refuse_too_much_work
 
 
@@ -49,5 +50,5 @@ def regrouped(lists: ColumnArray, parts: ColumnArray, owner: ColumnArray) -> Col
 
 def codes(parts: ColumnArray) -> tuple[ColumnArray, Any]:
     """The number of each part's value, and the values; null is one too."""
-    encoded = parts.dictionary_encode(null_encoding="encode")
+    encoded = as_dictionary(parts, with_nulls=True)
     return np.asarray(encoded.indices), encoded.dictionary

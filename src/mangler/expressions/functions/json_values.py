@@ -15,6 +15,7 @@ from mangler.expressions.conversion import shortened
 from mangler.expressions.function import TEXT, Function, Parameter
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Bound, Frame, Value, failing
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import SourceSpan
@@ -60,7 +61,7 @@ def _bind(
         def evaluate(frame: Frame) -> Value:
             value = text.evaluate(frame)
             array = value.array(frame.count)
-            encoded = array.dictionary_encode()
+            encoded = as_dictionary(array)
             made, wrong = [], []
             for one in encoded.dictionary.to_pylist():
                 result, failed = _found(one, place, spell)

@@ -18,7 +18,6 @@ from mangler.formats.delimited.records import (
     Marks,
     Positions,
     Spelling,
-    count_up_to,
     delimiters_in,
     find_marks,
 )
@@ -184,12 +183,18 @@ class BlockReader:
             block = self._block(carry[:size], marks, row, line, self.position(), ended)
             carry = b"" if ended else carry[size:]
             row += block.row_count
-            line += count_byte(array[:size], LINE_FEED)
+            line += self._lines_in(array[:size], marks)
             self.empty_lines += block.empty_lines
             self.comments += block.comments
             if block.row_count:
                 yield replace(block, index=index)
                 index += 1
+
+    def _lines_in(self, array: Bytes, marks: Marks) -> int:
+        """How many lines end in so many bytes at the front of those that the marks are of."""
+        if self.spelling.escape:  # among the marks are no line feeds that are escaped
+            return count_byte(array, LINE_FEED)
+        return bits.count_up_to(marks.line_feeds, len(array))
 
     def _before_last_rows(self, data: bytes, marks: Marks, size: int) -> int:
         """How many of these bytes are before the last rows, which are held back or skipped."""
@@ -223,13 +228,15 @@ class BlockReader:
         return Block(data, marks, rows, row, line, empty_lines, read, last, comments, self.name)
 
     def _undecodable(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
-        row += count_up_to(marks.line_ends, len(array)) - count_up_to(marks.empty_lines, len(array))
+        row += bits.count_up_to(marks.line_ends, len(array)) - bits.count_up_to(marks.empty_lines, len(array))
         line += int(np.count_nonzero(array == LINE_FEED))
         what, advice = self.trouble()
         return file_trouble("file-damaged", f"{self.name}, line {line}: row {row:,} holds {what}", advice)
 
     def _never_closed(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:
-        row += count_up_to(marks.line_ends, marks.unclosed) - count_up_to(marks.empty_lines, marks.unclosed)
+        row += bits.count_up_to(marks.line_ends, marks.unclosed) - bits.count_up_to(
+            marks.empty_lines, marks.unclosed
+        )
         line += int(np.count_nonzero(array[: marks.unclosed] == LINE_FEED))
         return file_trouble(
             "quote-not-closed",

@@ -75,10 +75,10 @@ class Marks:
 
     def counts(self, size: int, last: bytes, one_column: bool) -> tuple[int, int, int]:
         """How many rows, empty lines and comments are in so many bytes, whose last two are `last`."""
-        count = count_up_to(self.line_ends, size) + (size > 0 and not last.endswith(b"\n"))
+        count = bits.count_up_to(self.line_ends, size) + (size > 0 and not last.endswith(b"\n"))
         empty_lines = 0
         if not one_column:
-            empty_lines = count_up_to(self.empty_lines, size)
+            empty_lines = bits.count_up_to(self.empty_lines, size)
             # What follows the last line end may be a lone CR.
             empty_lines += last == b"\n\r" or (size == 1 and last == b"\r")
         comments = int(np.count_nonzero(self.comments < size))
@@ -89,11 +89,6 @@ class Marks:
         if self.inside is None:
             return np.zeros(len(positions), np.bool_)
         return bits.are_set(self.inside, positions)
-
-
-def count_up_to(words: Words, position: int) -> int:
-    """How many bits are set before a position."""
-    return int(bits.counts_before(words, np.array([position], np.intp))[0])
 
 
 def find_marks(data: Bytes, spelling: Spelling) -> Marks:

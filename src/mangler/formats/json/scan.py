@@ -33,6 +33,7 @@ from mangler.formats.json.read_ahead import ReadAhead
 from mangler.formats.json.splitting import Layout, Piece, Stretch, pieces
 from mangler.formats.quiet_memory import without_collector
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
 from mangler.table.memory_budget import SpoolFile
 from mangler.table.row_notes import RowNotes
@@ -353,6 +354,6 @@ def unfit_of(piece: ScannedPiece, spans: Any) -> RowNotes:
     if reasons.null_count == len(reasons):
         return RowNotes()
     where = np.flatnonzero(np.asarray(reasons.is_valid()))
-    encoded = reasons.take(pa.array(where)).dictionary_encode()
+    encoded = as_dictionary(reasons.take(pa.array(where)))
     codes = np.asarray(encoded.indices).astype(np.int64)
     return RowNotes(where + piece.first_row, codes, tuple(encoded.dictionary.to_pylist()))

@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 
 from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.shape_kinds import ShapeKind, kind_of
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags, TextArray, view
@@ -46,7 +47,7 @@ class Content:
     @cached_property
     def _kinds(self) -> tuple[list[ShapeKind], Any]:
         """The kinds of shapes, and for each text which of them is its own."""
-        encoded = shapes(self.texts).dictionary_encode()
+        encoded = as_dictionary(shapes(self.texts))
         return [kind_of(shape) for shape in encoded.dictionary.to_pylist()], np.asarray(encoded.indices)
 
     def kind_at(self, index: int) -> ShapeKind:
@@ -102,13 +103,13 @@ def merged(texts: TextArray, counts: Counts) -> Content:
     filled = view(texts).lengths > 0
     if not filled.all():
         texts, counts = texts.filter(pa.array(filled)), counts[filled]
-    encoded = texts.dictionary_encode()
+    encoded = as_dictionary(texts)
     together = np.bincount(np.asarray(encoded.indices), counts, len(encoded.dictionary)).astype(np.int64)
     return Content(encoded.dictionary, together)
 
 
 def folded_groups(content: Content) -> tuple[Any, Any]:
     """For each text the number of its group, whose texts differ in letter case only; and each group's cells."""
-    encoded = content.folded.dictionary_encode()
+    encoded = as_dictionary(content.folded)
     codes = np.asarray(encoded.indices)
     return codes, np.bincount(codes, content.counts, len(encoded.dictionary)).astype(np.int64)

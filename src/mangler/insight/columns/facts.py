@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.insight.columns.places import Places
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.shapes import shapes
@@ -113,7 +114,7 @@ def facts_of(values: TextArray, counts: Counts, nulls: int) -> Facts:
     for blank, at in unusual_blanks(cells).items():
         facts.unusual[blank] = int(counts[np.unique(at)].sum())
     _count_parts(facts, squeezed, counts, lengths > 0)
-    encoded = shapes(squeezed).dictionary_encode()
+    encoded = as_dictionary(shapes(squeezed))
     by_shape = np.bincount(np.asarray(encoded.indices), counts, len(encoded.dictionary))
     filled = lengths > 0
     for shape, cells_of_it in zip(encoded.dictionary.to_pylist(), by_shape.tolist(), strict=True):
@@ -153,7 +154,7 @@ def _note_lengths(facts: Facts, values: TextArray, counts: Counts) -> None:
 
 def distinct_in(column: ColumnArray) -> tuple[TextArray, Counts, int]:
     """The distinct values of a batch's cells as they are written, how many cells have each, and how many are null."""
-    encoded = (column if encodes(column) else spelled(column)).dictionary_encode()
+    encoded = as_dictionary(column if encodes(column) else spelled(column))
     codes, nulls = encoded.indices, column.null_count
     if nulls:
         codes = codes.drop_null()

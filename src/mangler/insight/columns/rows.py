@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.values.spelled import encodes, spelled
 from mangler.table.batch import Batch
 from mangler.table.small import cells_of
@@ -75,6 +76,6 @@ def rows_read(batch: Batch, chosen: tuple[int, ...], is_first: bool) -> RowsRead
 
 
 def _codes(column: ColumnArray) -> Codes:
-    encoded = (column if encodes(column) else spelled(column)).dictionary_encode()
+    encoded = as_dictionary(column if encodes(column) else spelled(column))
     found: Codes = np.asarray(encoded.indices.fill_null(-1)).astype(np.int32)
     return found

@@ -14,6 +14,7 @@ import pyarrow as pa
 
 from mangler.insight.columns.facts import Counts
 from mangler.kernels.keys.keys import hashes
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Flags, TextArray, view
 
 MOST_VALUES = 100_000
@@ -86,7 +87,7 @@ class Values:
             return
         pieces = [(self.values, self.counts), *self._waiting]
         self._waiting, self._waiting_values, self._waiting_bytes = [], 0, 0
-        encoded = pa.concat_arrays([values for values, _ in pieces]).dictionary_encode()
+        encoded = as_dictionary(pa.concat_arrays([values for values, _ in pieces]))
         every = np.concatenate([counts for _, counts in pieces])
         self.values = encoded.dictionary
         self.counts = np.bincount(np.asarray(encoded.indices), every, len(self.values)).astype(np.int64)

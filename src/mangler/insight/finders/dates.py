@@ -13,6 +13,7 @@ from mangler.insight.columns.column import Column
 from mangler.insight.columns.content import Content
 from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
 from mangler.insight.columns.shape_kinds import ShapeKind, date_forms_of, time_form_of
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags
@@ -103,7 +104,7 @@ def _of_forms(column: Column, said: Content, flags: Flags, times: bool) -> tuple
 
 def _forms(content: Content, times: bool) -> list[_Form]:
     """The forms found, each with the texts that it reads; texts that both day first and month first read are marked."""
-    encoded = shapes(content.texts).dictionary_encode()
+    encoded = as_dictionary(shapes(content.texts))
     codes = np.asarray(encoded.indices)
     by_forms: dict[tuple[str, ...], list[int]] = {}
     for code, shape in enumerate(encoded.dictionary.to_pylist()):

@@ -25,6 +25,7 @@ from mangler.insight.fingerprint.seen import Hashes, Parts, Seen, Written, few_v
 from mangler.insight.fingerprint.typed_look import look_at_typed
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.measures import measure
 from mangler.kernels.text.shapes import shapes
@@ -341,7 +342,7 @@ def _written(values: TextArray, counts: Counts | None) -> Written:
     written = Written()
     if not len(values):
         return written
-    encoded = shapes(values).dictionary_encode()
+    encoded = as_dictionary(shapes(values))
     each = np.bincount(np.asarray(encoded.indices), counts, len(encoded.dictionary)).astype(np.int64)
     met = encoded.dictionary.to_pylist()
     for shape, cells in zip(met, each.tolist(), strict=True):

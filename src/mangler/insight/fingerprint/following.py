@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import TextArray
 
 MOST_LEVELS, LEAST_EACH, MOST_PAIRED = 30, 4, 12
@@ -20,7 +21,7 @@ def follows_of(heads: Mapping[str, TextArray]) -> list[tuple[str, str, int]]:
     """
     codes = {}
     for name, head in heads.items():
-        encoded = head.dictionary_encode()
+        encoded = as_dictionary(head)
         size = len(encoded.dictionary)
         if not 2 <= size <= MOST_LEVELS or size * LEAST_EACH > len(head):
             continue

@@ -14,6 +14,7 @@ import pyarrow.compute as pc
 from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.shape_kinds import date_forms_of
 from mangler.insight.fingerprint.fingerprint import MOST_FORMS, Forms
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags, TextArray, view
@@ -31,7 +32,7 @@ def forms_of(values: TextArray, counts: Counts) -> Forms:
     found = Forms()
     if not len(values):
         return found
-    encoded = shapes(values).dictionary_encode()
+    encoded = as_dictionary(shapes(values))
     codes = np.asarray(encoded.indices)
     each = np.bincount(codes, counts, len(encoded.dictionary)).astype(np.int64)
     by_form: dict[str, list[int]] = {}

@@ -6,11 +6,12 @@ from libc.stdlib cimport free, malloc
 from libc.string cimport memcmp, memcpy
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
-from mangler.kernels.compiled.words cimport any_of_16, bits_set, copy_short, same
+from mangler.kernels.compiled.words cimport any_of_16, bits_set, copy_short, holds_any, same
 
 cdef enum:
     LINE_FEED = 10
     RETURN = 13
+    AT_ONCE = 64  # rows that room is looked for together
 
 cdef struct Marks:
     uint8_t delimiter
@@ -22,34 +23,48 @@ cdef struct Marks:
     Py_ssize_t line_end_size
 
 
+cdef struct Written:
+    Cells cells
+    bint has_marks  # whether any cell may need quotes for what is in it
+
+
 def render(
     list columns, Py_ssize_t count, uint8_t delimiter, uint8_t quote, bytes line_end, bytes nulls, bint quote_all
 ):
     """The lines of text columns. Quoted are cells that need it: empty ones, the word for null, and what has marks."""
     import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
 
-    cdef Py_ssize_t width = len(columns), row = 0, at = 0, room, column
+    cdef Py_ssize_t width = len(columns), row = 0, last, at = 0, room, column
     cdef Marks marks = Marks(delimiter, quote, quote_all, nulls, len(nulls), line_end, len(line_end))
-    cdef Cells* cells = <Cells*>malloc(width * sizeof(Cells))
+    cdef Written* cells = <Written*>malloc(width * sizeof(Written))
     cdef uint8_t[::1] out
     if cells == NULL:
         raise MemoryError
     try:
-        held = [held_cells(array, &cells[column]) for column, array in enumerate(columns)]
+        held = [held_cells(array, &cells[column].cells) for column, array in enumerate(columns)]
         room = 1024 + count * (width + marks.line_end_size)
         for column in range(width):
             if count:
-                room += cells[column].offsets[count] - cells[column].offsets[0] + (count >> 3)
+                look_for_marks(&cells[column], count, &marks)
+                # Marks come in pairs, often a comma or two in every cell of prose.
+                room += cells[column].cells.offsets[count] - cells[column].cells.offsets[0]
+                room += count * 2 if cells[column].has_marks else count >> 3
         found = np.empty(room, np.uint8)
         out = found
         while True:
             with nogil:
-                while row < count and fits(cells, width, row, &marks, room - at):
-                    at += render_row(cells, width, row, &marks, &out[at])
-                    row += 1
+                while row < count:
+                    last = min(row + AT_ONCE, count)
+                    if needed(cells, width, row, last, &marks) > room - at:
+                        last = row + 1
+                        if needed(cells, width, row, last, &marks) > room - at:
+                            break
+                    while row < last:
+                        at += render_row(cells, width, row, &marks, &out[at])
+                        row += 1
             if row == count:
                 return found[:at]
-            room += (room >> 1) + needed(cells, width, row, &marks)
+            room += (room >> 1) + needed(cells, width, row, row + 1, &marks)
             more = np.empty(room, np.uint8)
             more[:at] = found[:at]
             out = found = more
@@ -57,42 +72,52 @@ def render(
         free(cells)
 
 
-cdef inline Py_ssize_t needed(Cells* cells, Py_ssize_t width, Py_ssize_t row, Marks* marks) noexcept nogil:
-    """More bytes than a row can have, and those that copying touches behind it."""
-    cdef Py_ssize_t column, most = width * (marks.nulls_size + 3) + marks.line_end_size + 32
+cdef inline void look_for_marks(Written* column, Py_ssize_t count, Marks* marks) noexcept nogil:
+    cdef Py_ssize_t first = column.cells.offsets[0]
+    column.has_marks = marks.quote_all or holds_any(
+        column.cells.data + first, column.cells.offsets[count] - first, marks.delimiter, marks.quote, LINE_FEED, RETURN
+    )
+
+
+cdef inline Py_ssize_t needed(
+    Written* cells, Py_ssize_t width, Py_ssize_t first, Py_ssize_t last, Marks* marks
+) noexcept nogil:
+    """More bytes than some rows can have, and those that copying touches behind them."""
+    cdef Py_ssize_t column, most = (last - first) * (width * (marks.nulls_size + 3) + marks.line_end_size) + 32
     for column in range(width):
-        most += 2 * (cells[column].offsets[row + 1] - cells[column].offsets[row])
+        most += 2 * (cells[column].cells.offsets[last] - cells[column].cells.offsets[first])
     return most
 
 
-cdef inline bint fits(Cells* cells, Py_ssize_t width, Py_ssize_t row, Marks* marks, Py_ssize_t room) noexcept nogil:
-    return needed(cells, width, row, marks) <= room
-
-
 cdef inline Py_ssize_t render_row(
-    Cells* cells, Py_ssize_t width, Py_ssize_t row, Marks* marks, uint8_t* out
+    Written* cells, Py_ssize_t width, Py_ssize_t row, Marks* marks, uint8_t* out
 ) noexcept nogil:
     cdef Py_ssize_t column, start, size, at = 0
+    cdef Cells* own
     for column in range(width):
         if column:
             out[at] = marks.delimiter
             at += 1
-        if is_null(&cells[column], row):
-            memcpy(out + at, marks.nulls, marks.nulls_size)
-            at += marks.nulls_size
+        own = &cells[column].cells
+        if is_null(own, row):
+            if marks.nulls_size:
+                memcpy(out + at, marks.nulls, marks.nulls_size)
+                at += marks.nulls_size
             continue
-        start = cells[column].offsets[row]
-        size = cells[column].offsets[row + 1] - start
-        at += render_cell(cells[column].data + start, size, cells[column].size - start, marks, out + at)
-    memcpy(out + at, marks.line_end, marks.line_end_size)
+        start = own.offsets[row]
+        size = own.offsets[row + 1] - start
+        at += render_cell(own.data + start, size, own.size - start, cells[column].has_marks, marks, out + at)
+    out[at] = marks.line_end[0]
+    if marks.line_end_size > 1:
+        out[at + 1] = marks.line_end[1]
     return at + marks.line_end_size
 
 
 cdef inline Py_ssize_t render_cell(
-    const uint8_t* cell, Py_ssize_t size, Py_ssize_t readable, Marks* marks, uint8_t* out
+    const uint8_t* cell, Py_ssize_t size, Py_ssize_t readable, bint may_have_marks, Marks* marks, uint8_t* out
 ) noexcept nogil:
     cdef Py_ssize_t at, written
-    if size and not marks.quote_all and not has_marks(cell, size, readable, marks) and not (
+    if size and not marks.quote_all and not (may_have_marks and has_marks(cell, size, readable, marks)) and not (
         size == marks.nulls_size and memcmp(cell, marks.nulls, size) == 0
     ):
         copy_short(out, cell, size, size + 16 <= readable)

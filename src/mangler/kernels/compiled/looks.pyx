@@ -1,10 +1,12 @@
 # cython: language_level=3
-"""What cells look like, counted for a fingerprint: their shapes, lengths and parts."""
+"""What cells look like, counted for a fingerprint: their shapes, lengths and parts; and which values are the same."""
 
-from libc.stdint cimport int32_t, int64_t, uint8_t, uint64_t
+from libc.stdint cimport int16_t, int32_t, int64_t, uint8_t, uint32_t, uint64_t
+from libc.string cimport memcmp, memcpy, memset
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
 from mangler.kernels.compiled.spaces cimport trim_cell
+from mangler.kernels.compiled.words cimport any_of_16, bits_set, further_of_16, holds_any, is_ascii, trailing_zeros
 
 
 def shapes(object array, const uint8_t[::1] table, Py_ssize_t longest, uint8_t letter, uint8_t rest):
@@ -42,49 +44,192 @@ def measure(object array, bytes marks, Py_ssize_t most):
     import numpy as np
 
     cdef Cells cells
-    cdef Py_ssize_t count = len(array), row, at, start, end, stop, size, blank = 0, spaced = 0, shortest = -1, longest = -1
+    cdef Py_ssize_t count = len(array), row, start, end, size, blank = 0, spaced = 0, shortest = -1, longest = -1
     cdef int mark, known = len(marks)
-    cdef uint64_t[256] adds  # twelve bits for each mark, and above them for the further bytes of characters
-    cdef uint64_t met
-    cdef Py_ssize_t[5] times
+    cdef bint is_marked
+    cdef Py_ssize_t[4] times
+    cdef Sought sought
     held = held_cells(array, &cells)
-    if known > 4:
-        raise ValueError("four marks at most")
+    if not 1 <= known <= 4:
+        raise ValueError("one to four marks")
     parts_found = np.zeros((known, most + 1), np.int64)
     cdef int64_t[:, ::1] parts = parts_found
-    for mark in range(256):
-        adds[mark] = <uint64_t>1 << 48 if 0x80 <= mark < 0xC0 else 0
-    for mark in range(known):
-        adds[<uint8_t>marks[mark]] = <uint64_t>1 << (12 * mark)
+    for mark in range(4):
+        sought.marks[mark] = marks[min(mark, known - 1)]
+    cdef uint8_t* each = sought.marks
     with nogil:
+        if count:
+            start, size = cells.offsets[0], cells.offsets[count] - cells.offsets[0]
+            sought.is_there = not is_ascii(cells.data + start, size) or holds_any(
+                cells.data + start, size, each[0], each[1], each[2], each[3]
+            )
         for row in range(count):
             if is_null(&cells, row):
                 continue
             start, end = cells.offsets[row], cells.offsets[row + 1]
-            trim_cell(cells.data, &start, &end, True, True)
-            spaced += end - start != cells.offsets[row + 1] - cells.offsets[row]
+            if start < end and not (is_plain(cells.data[start]) and is_plain(cells.data[end - 1])):
+                trim_cell(cells.data, &start, &end, True, True)
+                spaced += end - start != cells.offsets[row + 1] - cells.offsets[row]
             if start == end:
                 blank += 1
                 continue
-            size, at, met = end - start, start, 0
-            for mark in range(5):
-                times[mark] = 0
-            while at < end:
-                stop = min(end, at + 4095)  # so many fit into twelve bits
-                while at < stop:
-                    met += adds[cells.data[at]]
-                    at += 1
-                if met:
-                    for mark in range(5):
-                        times[mark] += (met >> (12 * mark)) & 0xFFF
-                    met = 0
-            size -= times[4]
+            is_marked, size = False, end - start
+            if sought.is_there:
+                size -= look_into(&cells, start, end, &sought, times, &is_marked)
             shortest = size if shortest < 0 or size < shortest else shortest
             longest = size if size > longest else longest
-            for mark in range(known):
-                if times[mark]:
-                    parts[mark, min(times[mark] + 1, most)] += 1
+            if is_marked:
+                for mark in range(known):
+                    if times[mark]:
+                        parts[mark, min(times[mark] + 1, most)] += 1
     return shortest, longest, spaced, blank, parts_found
+
+
+cdef struct Sought:
+    uint8_t[4] marks
+    bint is_there  # whether any cell has one of them, or a character of several bytes
+
+
+cdef inline bint is_plain(uint8_t byte) noexcept nogil:
+    """Whether a byte is a character by itself, and no white space."""
+    return 0x20 < byte < 0x7F
+
+
+cdef inline Py_ssize_t look_into(
+    Cells* cells, Py_ssize_t at, Py_ssize_t end, Sought* sought, Py_ssize_t* times, bint* is_marked
+) noexcept nogil:
+    """Counts the marks of a cell, where it has any, and gives how many of its bytes are further ones of characters."""
+    cdef Py_ssize_t further = 0, left
+    cdef uint32_t met, rest
+    cdef uint8_t[16] last
+    cdef const uint8_t* part
+    cdef uint8_t* marks = sought.marks
+    cdef int mark
+    while at < end:
+        left, part = end - at, cells.data + at
+        if at + 16 > cells.size:
+            memset(last, 0, 16)
+            memcpy(last, part, min(left, 16))
+            part = last
+        met, rest = any_of_16(part, marks[0], marks[1], marks[2], marks[3]), further_of_16(part)
+        if left < 16:
+            met &= (1 << left) - 1
+            rest &= (1 << left) - 1
+        if met and not is_marked[0]:
+            is_marked[0] = True
+            times[0] = times[1] = times[2] = times[3] = 0
+        while met:
+            for mark in range(4):
+                if part[trailing_zeros(met)] == marks[mark]:
+                    times[mark] += 1
+                    break
+            met &= met - 1
+        if rest:
+            further += bits_set(rest)
+        at += 16
+    return further
+
+
+# Cells of few values
+
+cdef enum:
+    MOST = 2048  # values that `distinct` tells apart
+    SLOTS = 8192  # so many more that few of them meet
+
+
+cdef struct Short:
+    uint64_t first, last  # of its bytes, eight each, which overlap where it has less than sixteen
+    Py_ssize_t size
+
+
+cdef struct Known:
+    Short[MOST] shorts  # of longer values a hash is in the place of the bytes
+    int32_t[MOST] rows  # where each was met first
+    int16_t[SLOTS] codes  # and 1 more; 0 where there is none
+    int32_t count
+    int32_t null_code
+
+
+def distinct(object array, bint null_is_value):
+    """For each cell the number of its value, in the order in which they are met first, and these first cells; None
+    where there are more than a few values. A null has a number of its own with `null_is_value`, else any."""
+    import numpy as np
+
+    cdef Cells cells
+    cdef Known known
+    cdef Py_ssize_t count = len(array), row
+    cdef int32_t code = 0
+    held = held_cells(array, &cells)
+    codes_found = np.empty(count, np.int32)
+    cdef int32_t[::1] codes = codes_found
+    memset(known.codes, 0, sizeof(known.codes))
+    known.count, known.null_code = 0, -1
+    with nogil:
+        for row in range(count):
+            if is_null(&cells, row):
+                code = 0
+                if null_is_value:
+                    if known.null_code < 0 and known.count < MOST:
+                        known.null_code = known.count
+                        known.rows[known.count] = <int32_t>row
+                        known.count += 1
+                    code = known.null_code
+            else:
+                code = code_of(&cells, row, &known)
+            if code < 0:
+                break
+            codes[row] = code
+    if code < 0:
+        return None
+    return codes_found, np.array([known.rows[row] for row in range(known.count)], np.int32)
+
+
+cdef inline int32_t code_of(Cells* cells, Py_ssize_t row, Known* known) noexcept nogil:
+    """-1 where there are too many values."""
+    cdef Py_ssize_t start = cells.offsets[row]
+    cdef const uint8_t* cell = cells.data + start
+    cdef Short short
+    cdef Short* other
+    cdef int slot
+    cdef int32_t code
+    short.size = cells.offsets[row + 1] - start
+    shorten(&short, cell, cells.size - start)
+    slot = ((short.first * 0x9E3779B97F4A7C15ULL ^ short.last) * 0xD6E8FEB86659FD93ULL + short.size) >> 51
+    while known.codes[slot]:
+        code = known.codes[slot] - 1
+        other = &known.shorts[code]
+        if other.first == short.first and other.last == short.last and other.size == short.size and (
+            short.size <= 16 or memcmp(cell, cells.data + cells.offsets[known.rows[code]], short.size) == 0
+        ):
+            return code
+        slot = (slot + 1) & (SLOTS - 1)
+    if known.count == MOST:
+        return -1
+    known.shorts[known.count], known.rows[known.count] = short, <int32_t>row
+    known.count += 1
+    known.codes[slot] = <int16_t>known.count
+    return known.count - 1
+
+
+cdef inline void shorten(Short* short, const uint8_t* cell, Py_ssize_t readable) noexcept nogil:
+    cdef Py_ssize_t size = short.size, at = 8
+    cdef uint64_t word
+    short.first = short.last = 0
+    if size >= 8:
+        memcpy(&short.first, cell, 8)
+        memcpy(&short.last, cell + size - 8, 8)
+        while at + 8 < size - 8:
+            memcpy(&word, cell + at, 8)
+            short.first = (short.first ^ (short.first >> 31) ^ word) * 0x9E3779B97F4A7C15ULL
+            at += 8
+        if at < size - 8:
+            memcpy(&word, cell + size - 16, 8)
+            short.first = (short.first ^ (short.first >> 31) ^ word) * 0x9E3779B97F4A7C15ULL
+    elif size and readable >= 8:
+        memcpy(&short.first, cell, 8)
+        short.first &= ((<uint64_t>1) << (8 * size)) - 1
+    elif size:
+        memcpy(&short.first, cell, size)
 
 
 def opened_by(object array, const uint8_t[::1] table):

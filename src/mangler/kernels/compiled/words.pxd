@@ -26,6 +26,10 @@ cdef extern from *:
         met = _mm_or_si128(met, _mm_cmpeq_epi8(part, _mm_set1_epi8((char)d)));
         return (uint32_t)_mm_movemask_epi8(met);
     }
+    static inline uint32_t further_of_16(const uint8_t *at) {
+        const __m128i part = _mm_loadu_si128((const __m128i *)at);
+        return (uint32_t)_mm_movemask_epi8(_mm_cmplt_epi8(part, _mm_set1_epi8(-64)));
+    }
     #else
     #include <string.h>
     static inline uint64_t same_64(const uint8_t *at, uint8_t byte) {
@@ -45,10 +49,17 @@ cdef extern from *:
             flags |= (uint32_t)(at[index] == a || at[index] == b || at[index] == c || at[index] == d) << index;
         return flags;
     }
+    static inline uint32_t further_of_16(const uint8_t *at) {
+        uint32_t flags = 0;
+        for (int index = 0; index < 16; index++)
+            flags |= (uint32_t)((at[index] & 0xC0) == 0x80) << index;
+        return flags;
+    }
     #endif
     """
     uint64_t same_64(const uint8_t* at, uint8_t byte) noexcept nogil  # a bit for each of 64 bytes
     uint32_t any_of_16(const uint8_t* at, uint8_t a, uint8_t b, uint8_t c, uint8_t d) noexcept nogil
+    uint32_t further_of_16(const uint8_t* at) noexcept nogil  # the bytes of a character after its first
     int trailing_zeros "__builtin_ctzll"(uint64_t) noexcept nogil
     int bits_set "__builtin_popcountll"(uint64_t) noexcept nogil
 
@@ -60,6 +71,37 @@ cdef inline uint64_t same(const uint8_t* at, Py_ssize_t left, uint8_t byte) noex
     memset(rest, byte ^ 1, 64)
     memcpy(rest, at, left)
     return same_64(rest, byte)
+
+cdef inline bint holds_any(
+    const uint8_t* at, Py_ssize_t count, uint8_t a, uint8_t b, uint8_t c, uint8_t d
+) noexcept nogil:
+    """Whether one of four bytes is among so many."""
+    cdef Py_ssize_t done = 0, stop
+    cdef uint32_t flags = 0
+    while done + 16 <= count:
+        stop = min(count - 15, done + 1024)
+        while done < stop:
+            flags |= any_of_16(at + done, a, b, c, d)
+            done += 16
+        if flags:
+            return True
+    while done < count:
+        if at[done] == a or at[done] == b or at[done] == c or at[done] == d:
+            return True
+        done += 1
+    return False
+
+cdef inline bint is_ascii(const uint8_t* at, Py_ssize_t count) noexcept nogil:
+    cdef Py_ssize_t done = 0
+    cdef uint64_t word, met = 0
+    while done + 8 <= count:
+        memcpy(&word, at + done, 8)
+        met |= word
+        done += 8
+    while done < count:
+        met |= at[done]
+        done += 1
+    return not met & 0x8080808080808080ULL
 
 cdef inline void copy_short(uint8_t* to, const uint8_t* source, Py_ssize_t count, bint has_room) noexcept nogil:
     """Copies a cell. `has_room`: 16 bytes more may be read and written behind it, which spares a call."""

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 
 Groups = npt.NDArray[np.int64]
 """The number of each row's group, from 0."""
@@ -21,7 +22,7 @@ def group_rows(columns: Sequence[ColumnArray], count: int) -> tuple[Groups, list
     groups = np.zeros(count, np.int64)
     keys: list[tuple[Any, ...]] = [()]
     for column in columns:
-        encoded = column.dictionary_encode(null_encoding="encode")
+        encoded = as_dictionary(column, with_nulls=True)
         values = _hashable(encoded.dictionary)
         both = groups * max(1, len(values)) + np.asarray(encoded.indices)
         found, groups = np.unique(both, return_inverse=True)

@@ -14,6 +14,7 @@ import pyarrow.compute as pc
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.side_by_side import side_by_side
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import view
 from mangler.kernels.values.spelled import spelled
 
@@ -30,7 +31,7 @@ def folded(column: ColumnArray, anycase: bool) -> ColumnArray:
 
 def codes_of(column: ColumnArray) -> tuple[Codes, int]:
     """A number for each cell, in order of first appearance, and how many there are; null has one too."""
-    encoded = column.dictionary_encode(null_encoding="encode")
+    encoded = as_dictionary(column, with_nulls=True)
     return np.asarray(encoded.indices).astype(np.int64), len(encoded.dictionary)
 
 
@@ -108,7 +109,7 @@ def _dense(numbers: Codes, size: int) -> tuple[Codes, int]:
         place = np.empty(size, np.int64)
         place[order] = np.arange(size)
         return np.asarray(place[numbers], np.int64), count
-    encoded = pa.array(numbers).dictionary_encode()
+    encoded = as_dictionary(pa.array(numbers))
     return np.asarray(encoded.indices).astype(np.int64), len(encoded.dictionary)
 
 

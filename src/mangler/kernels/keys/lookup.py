@@ -13,6 +13,7 @@ from mangler.blanks import BLANK_CLASS
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import stable_group_order
 from mangler.kernels.keys.keys import Codes
+from mangler.kernels.text.dictionary import as_dictionary
 
 NONE = -1
 LARGEST = 1 << 62
@@ -39,7 +40,7 @@ def key_table(columns: Sequence[ColumnArray], count: int) -> KeyTable:
     parts, packed = [], []
     numbers = np.zeros(count, np.int64)
     for number, column in enumerate(columns):
-        values = column.dictionary_encode().dictionary
+        values = as_dictionary(column).dictionary
         parts.append(values)
         codes = _places(column, values)
         if number:

@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded
 from mangler.kernels.side_by_side import side_by_side
+from mangler.kernels.text.dictionary import as_dictionary
 
 Order = npt.NDArray[np.int64]
 
@@ -28,7 +29,7 @@ class SortKey:
 
 def ranks(column: ColumnArray, key: SortKey) -> tuple[Order, int]:
     """For each cell the place of its value among all, from 0, and how many places there are."""
-    encoded = folded(column, key.anycase).dictionary_encode()
+    encoded = as_dictionary(folded(column, key.anycase))
     values = encoded.dictionary
     rank = np.empty(len(values) + 1, np.int64)
     ascending = np.asarray(pc.sort_indices(values))

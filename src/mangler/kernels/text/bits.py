@@ -28,17 +28,32 @@ def count(words: Words) -> int:
     return int(np.bitwise_count(words).sum())
 
 
+def count_up_to(words: Words, end: int) -> int:
+    """How many bits are set before this position."""
+    whole = end >> 6
+    counted = count(words[:whole])
+    if whole < len(words):
+        counted += int(words[whole] & ((ONE << np.uint64(end & 63)) - ONE)).bit_count()
+    return counted
+
+
+NEAR = 1 << 12
+"""Words that are looked through at a time."""
+
+
 def last(words: Words, end: int) -> int:
     """The last position before `end` that is set; -1 where none is."""
     whole = end >> 6
     beginning = words[whole] & ((ONE << np.uint64(end & 63)) - ONE) if whole < len(words) else np.uint64(0)
     if beginning:
         return (whole << 6) + int(beginning).bit_length() - 1
-    filled = np.flatnonzero(words[:whole])
-    if not len(filled):
-        return -1
-    word = int(filled[-1])
-    return (word << 6) + int(words[word]).bit_length() - 1
+    for stop in range(whole, 0, -NEAR):
+        start = max(0, stop - NEAR)
+        filled = np.flatnonzero(words[start:stop])
+        if len(filled):
+            word = start + int(filled[-1])
+            return (word << 6) + int(words[word]).bit_length() - 1
+    return -1
 
 
 def after(words: Words) -> Words:

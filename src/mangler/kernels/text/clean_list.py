@@ -9,6 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.text.delimiters import Delimiters
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.parts import cut
 from mangler.kernels.text.text_view import Flags, TextArray, view
@@ -52,7 +53,7 @@ def clean_lists(array: TextArray, work: ListWork) -> tuple[TextArray, Flags]:
     order = np.flatnonzero(keep)
     if (work.unique or work.sorted) and len(order):
         compared = pc.utf8_lower(pc.utf8_upper(texts)) if work.anycase else texts
-        encoded = compared.dictionary_encode()
+        encoded = as_dictionary(compared)
         codes, values = np.asarray(encoded.indices).astype(np.int64), encoded.dictionary
         if work.unique:
             _, met = np.unique(owner[order] * len(values) + codes[order], return_index=True)

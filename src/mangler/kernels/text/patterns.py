@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Flags, TextArray, TooLargeError, view
 from mangler.kernels.text.truth import true_flags
 from mangler.pattern_pieces import META, pieces
@@ -59,7 +60,7 @@ def few_distinct(array: TextArray) -> bool:
 def per_distinct(array: TextArray, work: Callable[[TextArray], Flags]) -> Flags:
     """Work that costs much per cell, done once per distinct value where values recur. Off for nulls."""
     if values_recur(array):
-        encoded = array.dictionary_encode()
+        encoded = as_dictionary(array)
         codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
         hits: Flags = np.append(work(encoded.dictionary), False)[codes]
         return hits

@@ -17,6 +17,7 @@ import pyarrow.csv
 
 from mangler.kernels import compiled
 from mangler.kernels.text import bits
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import escape, flags_of, values_recur
 from mangler.kernels.text.text_view import (
     LARGEST_COLUMN,
@@ -149,7 +150,7 @@ def _quote(column: TextArray, layout: Layout) -> tuple[TextArray, bool]:
     cells = view(column)
     special = _needing_quotes(cells, layout)
     if special.any() and values_recur(column):
-        encoded = column.dictionary_encode()
+        encoded = as_dictionary(column)
         values = view(encoded.dictionary)
         quoted, _ = _quote_cells(encoded.dictionary, values, _needing_quotes(values, layout), layout)
         return quoted.take(encoded.indices), True

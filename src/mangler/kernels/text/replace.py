@@ -16,6 +16,7 @@ import pyarrow.compute as pc
 from mangler.blanks import BLANK_CLASS, BLANKS
 from mangler.kernels import compiled
 from mangler.kernels.text.delimiters import occurrences
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.patterns import (
     escape,
@@ -107,7 +108,7 @@ def _replace_distinct(
     array: TextArray, swaps: Sequence[Swap], anycase: bool, which: str
 ) -> tuple[TextArray, int]:
     """Each distinct value once; what is costly is the pattern, not the taking."""
-    encoded = array.dictionary_encode()
+    encoded = as_dictionary(array)
     values = encoded.dictionary
     changed_cells, changed = replace(values, swaps, anycase, which)
     if not changed:

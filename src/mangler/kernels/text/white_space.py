@@ -14,6 +14,7 @@ import pyarrow.compute as pc
 from mangler.blanks import BLANKS, LINE_BREAKS, ZERO_WIDTH
 from mangler.kernels import compiled
 from mangler.kernels.text.blank_bytes import MAY_CLOSE_BLANK, MAY_OPEN_BLANK
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import flags_of, values_recur
 from mangler.kernels.text.text_view import (
     Bytes,
@@ -90,7 +91,7 @@ def _compiled(array: TextArray, left: bool, right: bool, squeezes: bool, lines: 
 
 def _squeeze_distinct(array: TextArray, left: bool, right: bool, lines: bool) -> Cleaned:
     """The same, done once a distinct value: encoding costs less than fixing many cells."""
-    encoded = array.dictionary_encode()
+    encoded = as_dictionary(array)
     values = encoded.dictionary
     squeezed = _squeeze_runs(values, view(values), left, right, lines).array
     if squeezed is values:

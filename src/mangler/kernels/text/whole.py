@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 from mangler.blanks import BLANK_CLASS, BLANKS
 from mangler.kernels import compiled
 from mangler.kernels.text.blank_bytes import MAY_CLOSE_BLANK, MAY_OPEN_BLANK
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import SAMPLE, escape, flags_of, matches, values_recur
 from mangler.kernels.text.text_view import Flags, TextArray, TextView, view
 
@@ -53,7 +54,7 @@ def match_whole(array: TextArray, matcher: WholeMatcher) -> WholeMatch:
         chosen = array if len(where) == len(array) else array.take(pa.array(where))
         # Where cells recur each distinct one is looked at once.
         if len(chosen) <= SAMPLE or values_recur(chosen):
-            encoded = chosen.dictionary_encode()
+            encoded = as_dictionary(chosen)
             index = np.asarray(encoded.indices)
             found, near = _match_each(encoded.dictionary, matcher)
             codes[where], by_case[where] = found[index], near[index]
@@ -134,7 +135,7 @@ def _match_without_blanks(array: TextArray, matcher: WholeMatcher, codes: Codes)
     where = np.flatnonzero(close & (codes < 0))
     if not len(where):
         return found
-    encoded = array.take(pa.array(where)).dictionary_encode()
+    encoded = as_dictionary(array.take(pa.array(where)))
     values = pc.replace_substring_regex(encoded.dictionary, pattern=f"[{BLANK_CLASS}]+", replacement="")
     wanted = pa.array(bare)
     if matcher.anycase:

@@ -16,6 +16,7 @@ from mangler.expressions.moments import filled, moments
 from mangler.expressions.reasons import ByCell, ByDistinct
 from mangler.expressions.value import PLACED_PRECISION, Failure, failing
 from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import matches, values_recur
 from mangler.kernels.text.text_view import Flags, Positions
 from mangler.kernels.text.white_space import trim
@@ -206,7 +207,7 @@ def _each_value_once(work: Converter) -> Converter:
     def convert(array: ColumnArray) -> Done:
         if not values_recur(array):
             return work(array)
-        encoded = array.dictionary_encode()
+        encoded = as_dictionary(array)
         codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
         done = work(encoded.dictionary)
 

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.white_space import trim
 from mangler.language.spelling import spell_text
 from mangler.steps.convert.conversions import Conversion, conversion_of
@@ -44,7 +45,7 @@ def note_proposals(column: ColumnArray, failed: np.ndarray, wanted: Conversion, 
     """Counts, of the texts that fail, those that each further clause would read."""
     if not pa.types.is_string(column.type):
         return
-    encoded = column.filter(pa.array(failed)).dictionary_encode()
+    encoded = as_dictionary(column.filter(pa.array(failed)))
     codes = np.asarray(encoded.indices.fill_null(0))
     counts = np.bincount(codes, minlength=len(encoded.dictionary))[:MOST_TRIED]
     values = encoded.dictionary.slice(0, MOST_TRIED)

@@ -15,6 +15,7 @@ from mangler.expressions.value import Bound, cast_to, failing
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import chosen
 from mangler.kernels.keys.keys import Codes, keys_of
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
@@ -147,7 +148,7 @@ class Pivoting(Gathering):
     resolved_step: Pivoted | None = None
 
     def absorb(self, batch: Batch, partition: int) -> None:
-        seen = format_values(batch.columns[self.step.name].dictionary_encode().dictionary)
+        seen = format_values(as_dictionary(batch.columns[self.step.name]).dictionary)
         self._add_names(seen.to_pylist())
         self.grouping.absorb(batch, partition)
 

@@ -10,6 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.language.mistake import extract_does_not_fit
@@ -172,7 +173,7 @@ def note_examples(tally: Tally, column: ColumnArray, flags: Flags) -> None:
     if len(set(texts)) >= MOST_EXAMPLES or len(where) <= FIRST_LOOK:
         tally.note_found(zip(rows[:FIRST_LOOK].tolist(), texts, strict=True))
         return
-    encoded = column.take(pa.array(where)).dictionary_encode()
+    encoded = as_dictionary(column.take(pa.array(where)))
     codes = np.asarray(encoded.indices)  # in the order in which values come first
     for code, text in enumerate(encoded.dictionary[:MOST_EXAMPLES].to_pylist()):
         tally.note_found([(int(rows[(codes == code).argmax()]), text)])

@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import few_distinct
 from mangler.kernels.text.text_view import Flags
 from mangler.language.literals import Name
@@ -119,7 +120,7 @@ def apply_per_distinct(
     """The work on the rows met, once a distinct value where there are few; null and 0 for null and for other rows."""
     given = column if met is None else column.filter(pa.array(met))
     if few_distinct(given):
-        encoded = given.dictionary_encode()
+        encoded = as_dictionary(given)
         columns, notes = work(encoded.dictionary)
         codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
         columns = [array.take(encoded.indices) for array in columns]

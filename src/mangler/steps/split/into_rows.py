@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.growth import refuse_repeats
 from mangler.kernels.text.parts import Numbers
 from mangler.kernels.text.patterns import few_distinct
@@ -137,7 +138,7 @@ class SplitRows(SplitsCells, RowStep):
     def _parts(self, column: ColumnArray) -> tuple[ColumnArray, Numbers, Numbers]:
         """All parts, where those of each cell start, and how many it has; each distinct value cut once."""
         if few_distinct(column):
-            encoded = column.dictionary_encode()
+            encoded = as_dictionary(column)
             parts = self.splitter.cut(encoded.dictionary)
             codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
             return self._texts(parts), parts.first[codes], np.append(parts.counts, 0)[codes]

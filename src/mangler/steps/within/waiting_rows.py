@@ -20,6 +20,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.kernels.keys.segments import Segments, shifted
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.language.mistake import Refusal
 from mangler.steps.within.calls import GroupValue, Next
@@ -202,7 +203,7 @@ def failures_of(why: ColumnArray) -> tuple[Failure, ...]:
     """Failures of the rows that have a reason."""
     if why.null_count == len(why):
         return ()
-    encoded = why.dictionary_encode()
+    encoded = as_dictionary(why)
     codes = np.asarray(encoded.indices.fill_null(-1))
     return tuple(Failure(codes == code, text) for code, text in enumerate(encoded.dictionary.to_pylist()))
 
