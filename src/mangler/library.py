@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -23,6 +23,7 @@ from mangler.insight.fingerprint.checking import Checked, check_extract
 from mangler.insight.fingerprint.fingerprint import Fingerprint, series_of
 from mangler.insight.fingerprint.watching import DriftWatcher
 from mangler.language.mistake import Refusal, wrong_recipe
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from mangler.late_dataclass import dataclass
 
 META = re.compile(r"([\\.+*?()|\[\]{}^$\-])")
 """Characters that mean something in a pattern, each of which means itself after a backslash."""

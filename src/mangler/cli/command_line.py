@@ -12,7 +12,7 @@ from mangler.cli.help_page import command_page, program_page, usage_of
 def _take_colour(_context: Any, _option: Any, value: str | None) -> str | None:
     import typer
 
-    from mangler.cli.screen import colour_when
+    from mangler.cli.colour import colour_when
 
     if value not in (None, "always", "never"):
         raise typer.BadParameter("write --color always, or --color never")

@@ -93,7 +93,7 @@ def _width() -> int:
 
 
 def _head(text: str) -> str:
-    from mangler.cli.screen import is_coloured
+    from mangler.cli.colour import is_coloured
 
     return f"\x1b[1m{text}\x1b[0m" if is_coloured(sys.stdout) else text
 

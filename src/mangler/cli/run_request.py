@@ -6,7 +6,6 @@ import os
 import sys
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -37,6 +36,7 @@ from mangler.jobs.output_paths import (
     refuse_lost_files,
 )
 from mangler.language.mistake import Refusal, worst_of, wrong_recipe
+from mangler.late_dataclass import dataclass
 from mangler.library import workforce_of
 
 if TYPE_CHECKING:

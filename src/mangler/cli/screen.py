@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import sys
 from collections.abc import Iterable
 from functools import cache
@@ -12,6 +11,7 @@ from rich.console import Console, ConsoleOptions, RenderableType
 from rich.segment import Segment
 from rich.theme import Theme
 
+from mangler.cli.colour import colour_said
 from mangler.cli.shown import shown
 from mangler.cli.streams import UnreadError
 
@@ -39,40 +39,21 @@ class Screen(Console):
             yield segment if control else Segment(shown(text), style)
 
 
-_said: list[str] = []
-"""What `--color` says, where it says anything."""
-
-
-def colour_when(said: str) -> None:
-    """Takes what `--color` says: `always` or `never`. Consoles that are made later obey."""
-    _said[:] = [said]
-    error_console.cache_clear()
-    answer_console.cache_clear()
-
-
-def is_coloured(stream: Any) -> bool:
-    """Whether what goes to a stream has colour and weight."""
-    if _said:
-        return _said[0] == "always"
-    return bool(stream.isatty()) and not os.environ.get("NO_COLOR") and os.environ.get("TERM") != "dumb"
-
-
-@cache
 def error_console() -> Console:
-    return _console(stderr=True)
+    return _console(stderr=True, colour=colour_said())
+
+
+def answer_console() -> Console:
+    return _console(stderr=False, colour=colour_said())
 
 
 @cache
-def answer_console() -> Console:
-    return _console(stderr=False)
-
-
-def _console(stderr: bool) -> Console:
+def _console(stderr: bool, colour: str) -> Console:
     terminal = (sys.stderr if stderr else sys.stdout).isatty()
     forced: dict[str, Any] = {}
-    if _said and _said[0] == "always":
+    if colour == "always":
         forced = {"force_terminal": True, "color_system": "standard"}
-    elif _said:
+    elif colour:
         forced = {"color_system": None}
     return Screen(
         theme=PROGRESS,

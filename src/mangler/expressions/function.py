@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any, TypeAlias
 
 import pyarrow as pa
@@ -14,6 +13,7 @@ from mangler.expressions.counting import Counts
 from mangler.expressions.value import Bound, Failure, Frame, Value, failing
 from mangler.kernels.text.patterns import escape, flags_of
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW, NUMERIC
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any, Protocol, TypeAlias, runtime_checkable
 
 import numpy as np
@@ -13,6 +12,7 @@ import pyarrow as pa
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.values.format_values import format_values
+from mangler.late_dataclass import dataclass
 
 Positions: TypeAlias = npt.NDArray[np.intp]
 """Places in a batch, from 0."""

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from mangler.expressions.value import Bound, Kind
 from mangler.language.mistake import Refusal, wrong_recipe
 from mangler.language.scope import NO_NAMES, Scope
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import Schema, ValueType
 
 HIDDEN = "\0"

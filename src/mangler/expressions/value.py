@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from decimal import Decimal
 from typing import Any, TypeAlias
 
@@ -15,6 +15,7 @@ from mangler.expressions.reasons import Reason, reason_of
 from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.text_view import Flags
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW

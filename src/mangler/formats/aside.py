@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
 
 from mangler.formats.partition import Partition
+from mangler.late_dataclass import dataclass
 from mangler.table.row_notes import RowNotes, merged
 
 ASIDE_COLUMNS = ("_file", "_row", "_step", "_reason")

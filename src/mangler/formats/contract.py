@@ -7,7 +7,7 @@ named in the registry.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import Any, Protocol, TypeAlias
 
@@ -15,6 +15,7 @@ from mangler.formats.aside import AsideFile
 from mangler.formats.dividing import Division, Helpers
 from mangler.formats.location import Location
 from mangler.formats.partition import Partition as Partition
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.row_notes import RowNotes
 from mangler.table.schema import Schema

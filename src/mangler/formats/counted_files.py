@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from mangler.formats.contract import Sink, Source
 from mangler.formats.folder_sink import FolderSink, ending_of
 from mangler.language.mistake import Refusal, extract_does_not_fit
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.settings import WriteSettings

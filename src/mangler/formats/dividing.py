@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any, Protocol, TypeVar
 
 from mangler.formats.partition import Partition
+from mangler.late_dataclass import dataclass
 
 Item = TypeVar("Item")
 Outcome = TypeVar("Outcome")

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import codecs
-from dataclasses import dataclass
 
 from mangler.formats.compression import ByteStream
+from mangler.late_dataclass import dataclass
 
 NAMES = {
     "utf-8": "UTF-8",

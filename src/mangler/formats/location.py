@@ -6,7 +6,7 @@ import contextlib
 import os
 import stat
 import tempfile
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import cast
 
@@ -16,6 +16,7 @@ from mangler.formats.compression import LONGEST_MAGIC, ByteStream, CountedStream
 from mangler.formats.standard_input import StandardInput
 from mangler.formats.temporary import not_filled
 from mangler.language.mistake import file_trouble, nearest, reason
+from mangler.late_dataclass import dataclass
 
 PART_MARK = "#"
 """Between a file and a part of it: a sheet of a workbook, a file in an archive."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +14,7 @@ from mangler.formats.folder_sink import FolderSink, ending_of
 from mangler.kernels.keys.keys import keys_of
 from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit, nearest, wrong_recipe
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema, ValueType
 from mangler.table.settings import WriteSettings

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from importlib import import_module
 from pathlib import Path
 
@@ -14,6 +14,7 @@ from mangler.formats.ignored_clauses import remark
 from mangler.formats.location import PART_MARK, Location, open_location, split_address
 from mangler.language.mistake import Refusal, file_trouble, wrong_recipe
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.table.settings import WriteSettings
 
 PARTING = frozenset({"by", "named", "files of", "table", "create", "append", "replace"})

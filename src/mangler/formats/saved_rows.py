@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,6 +10,7 @@ import pyarrow as pa
 from mangler.formats.aside import AsideRows
 from mangler.formats.typed_source import TypedPartition
 from mangler.kernels.arrow import ColumnArray
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from pathlib import Path
 from typing import Any, Protocol, TypeAlias
 
@@ -20,6 +20,7 @@ from mangler.formats.null_words import with_null_words
 from mangler.formats.partition import Partition
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.values.row_text import row_texts
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch, RowNumbers
 from mangler.table.read_words import MOST_NAMED
 from mangler.table.row_notes import RowNotes

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Callable
 from contextlib import closing
-from dataclasses import dataclass
 from hashlib import blake2b
 from pathlib import Path
 from typing import Any
@@ -18,6 +17,7 @@ from mangler.formats.location import PART_MARK, open_bytes, split_address
 from mangler.history.store import LAST, CannotBeWrittenError, History, PastRun, State
 from mangler.kernels.content_digest import MARK, ContentDigest
 from mangler.language.mistake import Refusal
+from mangler.late_dataclass import dataclass
 
 ENDINGS_OF_OLD = (".csv", ".tsv", ".txt", ".csv.gz", ".tsv.gz")
 """Endings that the names of series had in histories before formats were several."""

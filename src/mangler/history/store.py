@@ -11,7 +11,6 @@ import json
 import os
 import sqlite3
 from collections.abc import Iterator
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from enum import StrEnum
 from pathlib import Path
@@ -31,6 +30,7 @@ from mangler.history.stored import (
     text_of,
 )
 from mangler.language.mistake import Refusal, file_trouble, reason
+from mangler.late_dataclass import dataclass
 
 FOLDER, FILE = ".mangler", "history.db"
 VERSION = 1

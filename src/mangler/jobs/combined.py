@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 from mangler.engine.run.acceptance import refuse_if_strict
@@ -22,6 +22,7 @@ from mangler.jobs.one_extract import delivered, prepare_one, refused, skipped, w
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import OutputPaths
 from mangler.language.mistake import Refusal, extract_does_not_fit
+from mangler.late_dataclass import dataclass
 from mangler.library import earlier
 from mangler.table.memory_budget import SpoolFile
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeAlias
 
 from mangler.formats.location import split_address
 from mangler.jobs.outcome import Outcome
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

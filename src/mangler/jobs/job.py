@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from contextlib import ExitStack, closing
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +16,7 @@ from mangler.jobs.one_by_one import clean_one_by_one
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import OutputPaths
 from mangler.language.mistake import wrong_recipe
+from mangler.late_dataclass import dataclass
 from mangler.steps import write as write_verb
 
 

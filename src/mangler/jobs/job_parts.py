@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.history.recording import RecipeHistory
 from mangler.jobs.outcome import JobSettings
 from mangler.jobs.output_paths import OutputPaths
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from mangler.engine.run.linked_recipe import Result
 from mangler.engine.run.options import RunOptions
 from mangler.engine.run.summary import Summary
 from mangler.language.mistake import ExitCode, Refusal
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

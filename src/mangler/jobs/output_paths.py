@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,6 +13,7 @@ from mangler.formats.location import split_address
 from mangler.formats.registry import ending_of, is_known_ending, plain_path
 from mangler.jobs.extracts import file_name_of
 from mangler.language.mistake import Refusal, file_trouble, reason, wrong_recipe
+from mangler.late_dataclass import dataclass
 
 if TYPE_CHECKING:
     from mangler.engine.run.linked_recipe import LinkedRecipe

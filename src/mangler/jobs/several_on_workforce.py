@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from queue import SimpleQueue
 from typing import Any
 
@@ -20,6 +20,7 @@ from mangler.jobs.one_extract import clean_one, refused
 from mangler.jobs.outcome import Outcome
 from mangler.jobs.queue import ExtractQueue
 from mangler.language.mistake import Refusal, file_trouble
+from mangler.late_dataclass import dataclass
 from mangler.library import earlier
 
 MOST = 16

@@ -6,7 +6,6 @@ import contextlib
 import signal
 import threading
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from enum import Enum, auto
 from multiprocessing import get_context, resource_tracker
 from multiprocessing.connection import Connection, wait
@@ -21,6 +20,7 @@ from mangler.jobs.one_extract import clean_one, refused
 from mangler.jobs.outcome import JobSettings, Outcome
 from mangler.jobs.output_paths import OutputPaths
 from mangler.language.mistake import Refusal
+from mangler.late_dataclass import dataclass
 from mangler.library import earlier
 from mangler.workforces.processes import end_with_parent
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TypeAlias
 
 from mangler.language.columns import read_list
@@ -10,6 +10,7 @@ from mangler.language.cursor import Cursor
 from mangler.language.literals import Text, read_text, starts_text
 from mangler.language.mistake import nearest
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 CLASS_WORDS = ("letters", "digits", "spaces", "punctuation", "symbols", "controls")
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TypeAlias, TypeVar
 
 from mangler.language.cursor import Cursor
 from mangler.language.literals import Name, read_name
 from mangler.language.patterns import Pattern, read_pattern
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 Item = TypeVar("Item")
 

@@ -7,10 +7,9 @@ formatter loses nothing.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.language.mistake import Refusal, wrong_recipe
 from mangler.language.source import Source, SourceSpan
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Protocol
 
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -6,13 +6,14 @@ A word is an operator only where an operator can be, so columns may be called `a
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TypeAlias
 
 from mangler.language.columns import ColumnSelector
 from mangler.language.literals import Number, Template, Text, Truth
 from mangler.language.patterns import Pattern
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 RESERVED = ("if", "not", "true", "false", "null")
 AGGREGATES = (

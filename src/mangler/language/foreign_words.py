@@ -8,60 +8,17 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from mangler.late_dataclass import dataclass
 
 PIECE = re.compile(
     r""""(?:[^"\\]|\\.)*"|'(?:[^']|'')*'|\[[^\]]*\]|/(?:[^/\\]|\\.)+/[a-z]*|\d+(?:\.\d+)?|\w+"""
 )
 NO_COLUMNS = frozenset(
-    {
-        *(
-            "from",
-            "to",
-            "in",
-            "with",
-            "by",
-            "as",
-            "on",
-            "into",
-            "where",
-            "and",
-            "or",
-            "not",
-            "if",
-            "then",
-            "else",
-            "is",
-        ),
-        *(
-            "like",
-            "the",
-            "all",
-            "columns",
-            "column",
-            "rows",
-            "row",
-            "of",
-            "at",
-            "for",
-            "asc",
-            "desc",
-            "ascending",
-        ),
-        *(
-            "descending",
-            "using",
-            "set",
-            "values",
-            "value",
-            "between",
-            "true",
-            "false",
-            "null",
-            "table",
-            "when",
-        ),
-    }
+    (
+        "from to in with by as on into where and or not if then else is like the all columns column rows row "
+        "of at for asc desc ascending descending using set values value between true false null table when"
+    ).split()
 )
 """Words that stand between the columns of a line."""
 

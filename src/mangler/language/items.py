@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import TypeAlias
 
 from mangler.language.source import Source
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
@@ -27,6 +26,7 @@ from mangler.language.mistake import Refusal
 from mangler.language.parts import read_delimiters, read_naming, read_part_names
 from mangler.language.patterns import Pattern, read_pattern
 from mangler.language.types import read_type
+from mangler.late_dataclass import dataclass
 
 
 def read_matcher(cursor: Cursor) -> Text | Pattern:

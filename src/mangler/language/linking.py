@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
@@ -21,6 +21,7 @@ from mangler.language.scope import LATER, Definition, Literal, Scope, Secret
 from mangler.language.source import Source, SourceSpan
 from mangler.language.source_text import SURROGATES
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 
 NOT_INCLUDED = ("mangler", "test")
 """What an included file has for itself alone."""

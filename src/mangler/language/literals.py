@@ -6,12 +6,13 @@ Two literals are equal when they mean the same and are spelled the same; where t
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import field
 from decimal import Decimal
 from typing import Any
 
 from mangler.language.cursor import Cursor, is_word_start
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 PATTERN_GROUPS = "0123456789"
 ESCAPES = {"n": "\n", "t": "\t", "r": "\r", '"': '"', "\\": "\\", "{": "{", "}": "}"}

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from enum import IntEnum
 
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 
 class ExitCode(IntEnum):

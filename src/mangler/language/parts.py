@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TypeAlias
 
 from mangler.language.columns import read_list
@@ -21,6 +21,7 @@ from mangler.language.literals import (
 )
 from mangler.language.patterns import Pattern, read_pattern
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 Delimiter: TypeAlias = Text | Pattern | Number
 NAMING = ("column", "n")

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from mangler.blanks import BLANK_CLASS, NOT_BLANK_RANGES
 from mangler.language.cursor import Cursor
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.pattern_pieces import META, QUOTATION, pieces
 
 LONGEST_PATTERN = 10_000

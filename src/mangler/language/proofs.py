@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
@@ -13,6 +12,7 @@ from mangler.language.source import Source, SourceSpan
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
 from mangler.language.tables import SmallTable
+from mangler.late_dataclass import dataclass
 
 TEST = "test"
 

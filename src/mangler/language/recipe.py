@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from mangler.language.cursor import Cursor
@@ -15,6 +14,7 @@ from mangler.language.source import Source, SourceSpan
 from mangler.language.source_text import source_of
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
+from mangler.late_dataclass import dataclass
 
 LANGUAGE_VERSION = 1
 MOST_STATEMENTS = 5000

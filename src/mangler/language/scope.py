@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date
 from typing import TypeAlias
 
 from mangler.language.expression import Expression
 from mangler.language.literals import Number, Text, Truth
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 Literal: TypeAlias = Text | Number | Truth
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
-from dataclasses import dataclass
+
+from mangler.late_dataclass import dataclass
 
 
 class Source:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any, TypeVar, cast
 
 from mangler.language.columns import ColumnSelector
@@ -11,6 +11,7 @@ from mangler.language.cursor import Comment, Token
 from mangler.language.literals import Name, Number, Text
 from mangler.language.scope import NO_NAMES, Scope
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 Wanted = TypeVar("Wanted")
 

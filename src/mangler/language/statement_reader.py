@@ -6,8 +6,6 @@ from dataclasses import replace
 
 from mangler.language.cursor import Cursor
 from mangler.language.declaration import Verbs
-from mangler.language.foreign_shapes import line_for_shape
-from mangler.language.habits import function_as_statement, unknown_verb
 from mangler.language.mistake import Refusal
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
@@ -22,6 +20,10 @@ def read_statement(cursor: Cursor, verbs: Verbs) -> Statement:
     try:
         return _read(cursor, verbs)
     except Refusal as refusal:
+        from mangler.language.foreign_shapes import (
+            line_for_shape,  # late: many words that no sound recipe needs
+        )
+
         line = line_for_shape(cursor.source.text[start:end].strip())
         if not line:
             raise
@@ -39,6 +41,8 @@ def _read(cursor: Cursor, verbs: Verbs) -> Statement:
             _refuse_call(cursor, name)
             usage = parse_usage(name, verbs.declaration(name).usage)
             return _with_body(cursor, name, usage) if usage.has_body else walk(cursor, name, usage)
+    from mangler.language.habits import unknown_verb
+
     message, advice = unknown_verb(cursor, names, lambda name: verbs.declaration(name).usage)
     raise cursor.mistake("unknown-verb", message, advice)
 
@@ -48,6 +52,8 @@ def _refuse_call(cursor: Cursor, verb: str) -> None:
     cursor.skip()
     behind = cursor.source.text[cursor.offset + len(verb) : cursor.end].split("\n")[0]
     if behind.startswith("("):
+        from mangler.language.habits import function_as_statement
+
         message, advice = function_as_statement(verb, behind.strip())
         raise cursor.mistake("unknown-verb", message, advice)
 

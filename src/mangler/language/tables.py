@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TypeAlias
 
 from mangler.language.cursor import Cursor
@@ -17,6 +17,7 @@ from mangler.language.literals import Text, read_name, read_text
 from mangler.language.mistake import screen_width, wrong_recipe
 from mangler.language.source import Source, SourceSpan
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 
 TYPE_WORDS = ("text", "integer", "float", "decimal", "boolean", "date", "time", "timestamp", "list")
 BECOMES = "becomes"

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from mangler.language.cursor import Cursor
 from mangler.language.mistake import nearest
 from mangler.language.source import SourceSpan
 from mangler.language.tables import TYPE_WORDS
+from mangler.late_dataclass import dataclass
 
 OTHER_NAMES = {
     "int": "integer",

@@ -13,9 +13,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterator
-from dataclasses import dataclass
 from functools import cache
 from typing import TypeAlias
+
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

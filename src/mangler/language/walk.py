@@ -6,7 +6,6 @@ import re
 from typing import Any
 
 from mangler.language.cursor import Cursor
-from mangler.language.foreign_clauses import advice_in_any_statement, advice_on_clause
 from mangler.language.kinds import READERS, starts_names, starts_value
 from mangler.language.literals import starts_number, starts_text
 from mangler.language.mistake import Refusal, nearest
@@ -208,6 +207,8 @@ class _Walker:
         )
 
     def expected(self, words: str) -> Refusal:
+        from mangler.language.foreign_clauses import advice_in_any_statement, advice_on_clause
+
         cursor = self.cursor
         spelled = [token.spelling for token in cursor.tokens[-2:]]
         if len(spelled) == 2 and spelled[0] == "," and spelled[1] in words.split(" or "):
@@ -264,6 +265,8 @@ class _Walker:
 
     def unexpected(self) -> Refusal:
         """Something is where only a clause, or the end, can."""
+        from mangler.language.foreign_clauses import advice_in_any_statement, advice_on_clause
+
         cursor = self.cursor
         word = cursor.peek_word()
         said = [clause for clause in self.usage.clauses if clause not in self.open_clauses]

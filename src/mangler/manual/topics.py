@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.blanks import BLANKS
+from mangler.late_dataclass import dataclass
 from mangler.manual.databases_topic import DATABASES
 from mangler.manual.drift_topic import DRIFT
 from mangler.manual.elsewhere_topic import ELSEWHERE

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 
 from mangler.language.cursor import Cursor
@@ -16,6 +16,7 @@ from mangler.language.source import Source, SourceSpan
 from mangler.language.source_text import source_of
 from mangler.language.statement import Statement
 from mangler.language.statement_reader import read_statement
+from mangler.late_dataclass import dataclass
 from mangler.steps import VERBS
 
 NO_STEP = {

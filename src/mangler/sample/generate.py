@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from pathlib import Path
 from random import Random
 
 from mangler.kernels.text.rendering import Layout, quote_text
+from mangler.late_dataclass import dataclass
 
 COLUMNS = (
     "kiln",

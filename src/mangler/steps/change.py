@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import pyarrow as pa
 
@@ -12,6 +12,7 @@ from mangler.kernels.values.convert import cast_exactly
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import apply_where, choose, column_remarks, remarks_on_condition
 from mangler.steps.shared.conditions import Condition, condition_of, evaluate, surroundings
 from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -19,6 +18,7 @@ from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.case_twins import CaseTwins, twins_told
 from mangler.steps.shared.columnwise import such_as
 from mangler.steps.shared.counters import TWINS

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -21,6 +20,7 @@ from mangler.language.source import SourceSpan
 from mangler.language.spelling import spell_text
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.checks import check_is_text
 from mangler.steps.shared.columnwise import apply_where, matching_names, remarks_on_condition, where
 from mangler.steps.shared.counters import CHANGES, CONDITION

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.counted_rows import CountingStep
 from mangler.steps.within.binding import SORTED_BY, WITHIN, group_of, is_within
 from mangler.steps.within.choosing import KeepPlaces, keep_places

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import pyarrow as pa
 
@@ -19,6 +19,7 @@ from mangler.language.expression import Expression
 from mangler.language.literals import Hole, Name, Template
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import apply_where, remarks_on_condition
 from mangler.steps.shared.conditions import Condition, bind_in, condition_of, evaluate, surroundings
 from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED

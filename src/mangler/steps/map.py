@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -25,6 +24,7 @@ from mangler.language.literals import Name, Text
 from mangler.language.mistake import Mistake, nearest, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.checks import check_is_text
 from mangler.steps.shared.columnwise import apply_where, note_examples, remarks_on_condition, such_as, where
 from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED

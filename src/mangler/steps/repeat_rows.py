@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from mangler.expressions.reasons import ByCell
@@ -14,6 +12,7 @@ from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.failing import FAILURES, Policy, policy_of, remarks_on_failures, take_out
 from mangler.table.batch import Batch
 from mangler.table.contract import RowStep

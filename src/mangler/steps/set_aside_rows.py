@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.conditions import Condition, condition_of
 from mangler.steps.shared.counters import CONDITION, FAILED
 from mangler.steps.shared.failing import policy_of, remarks_on_failures, withdraw

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from mangler.kernels.text.plain_numbers import NO_NUMBER, whole_places
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.key_columns import said_twice, sort_keys
 from mangler.table.batch import Batch
 from mangler.table.contract import Gathering, GatheringStep

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 
@@ -15,6 +13,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import choose
 from mangler.steps.shared.counters import CHANGES
 from mangler.steps.shared.new_columns import Placement, placed

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Protocol, TypeAlias
 
 import numpy as np
@@ -12,6 +11,7 @@ import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.taking import Places, take
+from mangler.late_dataclass import dataclass
 
 RowNumbers: TypeAlias = npt.NDArray[np.int64]
 

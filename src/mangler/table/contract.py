@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TYPE_CHECKING, Any, ClassVar, Generic, Protocol, Self, TypeAlias, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Schema

@@ -7,13 +7,13 @@ again for every part.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from mangler.kernels.keys.group_order import stable_group_order
 from mangler.kernels.keys.keys import Codes
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.memory_budget import MemoryBudget, SpoolFile
 from mangler.table.packing import MixedOrigin, packed, unpacked

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Refusal
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 from mangler.table.schema import Schema
 from mangler.table.select import missing_column

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
 
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 
 Codes = npt.NDArray[np.int64]

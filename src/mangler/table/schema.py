@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
 from typing import SupportsIndex
 
 from mangler.kernels.arrow import ArrowType
+from mangler.late_dataclass import dataclass
 
 
 class ValueType(StrEnum):

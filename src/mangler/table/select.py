@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Sequence
-from dataclasses import dataclass
 
 from mangler.language.columns import (
     ColumnFamily,
@@ -18,6 +17,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, enumerate_names, nearest
 from mangler.language.patterns import Pattern
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import FAMILIES, Column, Schema, ValueType
 from mangler.table.stored_types import describe_type
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import Any
 
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

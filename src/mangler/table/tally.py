@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 import numpy as np
 
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 from mangler.table.row_notes import RowNotes, merged
 

@@ -79,7 +79,7 @@ def draft(
 
 def _show(drafted: Draft) -> None:
     """The recipe as it is; with colours where the answer has them."""
-    from mangler.cli.screen import is_coloured
+    from mangler.cli.colour import is_coloured
 
     if not is_coloured(sys.stdout):
         show_answer(drafted.text)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
 from typing import TypeAlias
+
+from mangler.late_dataclass import dataclass
 
 
 class Tone(StrEnum):

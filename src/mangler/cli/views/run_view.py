@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from mangler.cli.answering import show_line, show_refusal
 from mangler.cli.progress import ProgressBar
@@ -11,6 +11,7 @@ from mangler.engine.run.linked_recipe import Result
 from mangler.jobs.events import Event, Finished, Progress, Started, size_of
 from mangler.jobs.outcome import Outcome
 from mangler.jobs.output_paths import OutputPaths
+from mangler.late_dataclass import dataclass
 
 PREVIEW_ROWS = 10
 VERDICT_WIDTH = len("not delivered")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
 from typing import TypeAlias
 
 import pyarrow as pa
@@ -25,6 +24,7 @@ from mangler.language.mistake import (
 from mangler.language.names import columns_mentioned
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps import VERBS, bind
 from mangler.table.batch import Batch
 from mangler.table.contract import BoundStep, GatheringStep, RowStep

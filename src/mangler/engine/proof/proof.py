@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import StrEnum
 from typing import Any
 
@@ -13,6 +13,7 @@ from mangler.language.mistake import Mistake, Refusal, enumerate_names
 from mangler.language.proofs import Proof, proofs
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.tables import Cell
+from mangler.late_dataclass import dataclass
 from mangler.steps import VERBS
 from mangler.table.select import quote_name
 from mangler.table.small import normalised

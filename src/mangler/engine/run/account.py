@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from mangler.engine.plan.oversights import unused_parameters
 from mangler.engine.plan.plan import Plan, PlannedStep
@@ -13,6 +12,7 @@ from mangler.formats.aside import AsideRows
 from mangler.formats.contract import ParsedBatch, Source
 from mangler.language.layout import one_line
 from mangler.language.recipe import ParsedRecipe
+from mangler.late_dataclass import dataclass
 from mangler.steps import read as read_verb
 from mangler.table.contract import Report, Step
 from mangler.table.tally import Tally

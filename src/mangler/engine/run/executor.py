@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
 from time import perf_counter
 from typing import TYPE_CHECKING, Any
 
@@ -17,6 +16,7 @@ from mangler.formats.contract import ParsedBatch, Partition, Sink, Source
 from mangler.formats.reading import read_partitions
 from mangler.kernels.text.growth import bounded
 from mangler.language.recipe import ParsedRecipe
+from mangler.late_dataclass import dataclass
 from mangler.steps import read as read_verb
 from mangler.table.batch import Batch
 from mangler.table.contract import GatheringStep, Step

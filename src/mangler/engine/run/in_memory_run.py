@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -13,6 +12,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.statement import Statement
 from mangler.language.tables import Cell, SmallTable
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch, NoOrigin
 from mangler.table.contract import Step
 from mangler.table.memory_budget import MemoryBudget

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from hashlib import blake2b
 from pathlib import Path
@@ -31,6 +31,7 @@ from mangler.language.mistake import extract_does_not_fit
 from mangler.language.recipe import ParsedRecipe, load_source, parse_recipe
 from mangler.language.source import Source
 from mangler.language.source_text import source_of
+from mangler.late_dataclass import dataclass
 from mangler.steps import VERBS
 from mangler.steps import read as read_verb
 from mangler.steps import write as write_verb

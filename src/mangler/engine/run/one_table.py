@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import closing
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from pathlib import Path
 from time import perf_counter
 
@@ -24,6 +24,7 @@ from mangler.formats.registry import open_source
 from mangler.formats.row_limit import too_many_rows
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import Refusal
+from mangler.late_dataclass import dataclass
 from mangler.steps import read as read_verb
 from mangler.table.batch import Batch, RowNumbers
 from mangler.table.schema import Column, Schema

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any, TypeAlias
 
 from mangler.engine.run.recording import Recorder, Watcher
 from mangler.formats.contract import PARTITION_SIZE
+from mangler.late_dataclass import dataclass
 from mangler.table.in_order import WORKERS
 
 GROWTH, LEAST_PARTITION = 64, 64 << 10

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Sequence
 from contextlib import closing
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from enum import Enum, auto
 from pathlib import Path
 from time import perf_counter
@@ -29,6 +29,7 @@ from mangler.kernels.text.growth import bounded
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.contract import GatheringStep
 from mangler.table.memory_budget import MemoryBudget

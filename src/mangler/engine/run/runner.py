@@ -8,7 +8,7 @@ it releases go through the next stage in the same way.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from time import perf_counter
 from typing import Any, Protocol
 
@@ -16,6 +16,7 @@ from mangler.engine.plan.plan import Plan, PlannedStep, growth_reported
 from mangler.engine.run.ordered_gate import OrderedGate
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.contract import BoundStep, Gathering, GatheringStep, OrderedStep, RowStep, Step
 from mangler.table.in_order import in_order

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from io import BytesIO
 from pathlib import Path
 from typing import Any, Protocol
@@ -21,6 +21,7 @@ from mangler.formats.dividing import Helpers, Piece, is_small, size_of_pieces
 from mangler.formats.location import split_address
 from mangler.formats.registry import format_of_output
 from mangler.language.recipe import ParsedRecipe
+from mangler.late_dataclass import dataclass
 from mangler.steps import read as read_verb
 from mangler.steps import write as write_verb
 from mangler.table.contract import RowStep

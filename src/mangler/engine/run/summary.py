@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, field
 from typing import Any
 
 import numpy as np
 
 from mangler.formats.aside import AsideRow, AsideRows
 from mangler.language.mistake import Refusal, extract_does_not_fit
+from mangler.late_dataclass import dataclass
 from mangler.table.contract import Report
 from mangler.table.tally import Tally
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 import numpy as np
@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.tables import Cell
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.small import cells_of

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -20,6 +19,7 @@ from mangler.language.literals import read_name
 from mangler.language.mistake import ExitCode, Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.scope import NO_NAMES, Scope
 from mangler.language.source_text import source_of
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.checks import check_patterns
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.small import cells_of

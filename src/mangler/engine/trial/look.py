@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from mangler.formats.contract import PARTITION_SIZE, Partition, ReadRequest, Source, UnfitRow
@@ -14,6 +14,7 @@ from mangler.language.columns import ColumnSelector
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.statement import Statement
 from mangler.language.tables import Cell
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import matching_names
 from mangler.steps.shared.conditions import Condition, condition_of
 from mangler.table.read_words import read_statement

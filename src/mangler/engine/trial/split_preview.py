@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from mangler.language.tables import Cell
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.contract import SplitOfCells, Step
 from mangler.table.schema import Schema

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, field
 from typing import Any
 
 from mangler.engine.plan.plan import Plan, PlannedStep, go_on, plan
@@ -19,6 +19,7 @@ from mangler.formats.registry import open_source
 from mangler.language.names import columns_mentioned
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps import read as read_verb
 from mangler.table.batch import Batch
 from mangler.table.contract import GatheringStep, Step

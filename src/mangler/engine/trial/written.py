@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 from mangler.formats.contract import Source
 from mangler.formats.registry import format_of_output, sink_for
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps import write as write_verb
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema, ValueType

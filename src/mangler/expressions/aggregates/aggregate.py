@@ -8,7 +8,6 @@ how often, never shows in the result.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Protocol, TypeAlias
 
 from mangler.expressions.value import Bound, Failure
@@ -17,6 +16,7 @@ from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.segments import Segments
 from mangler.language.declaration import Example
 from mangler.language.expression import Call
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import ValueType
 
 Columns: TypeAlias = list[ColumnArray]

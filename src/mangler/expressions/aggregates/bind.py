@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
@@ -18,6 +17,7 @@ from mangler.language.literals import Truth
 from mangler.language.mistake import Refusal, wrong_recipe
 from mangler.language.names import parts_of, rebuilt
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import Column as TableColumn
 from mangler.table.schema import Schema, ValueType
 from mangler.table.select import quote_name

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -18,6 +16,7 @@ from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.kernels.taking import take
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Example
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import ValueType
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 
@@ -15,6 +13,7 @@ from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.segments import Segments, sums_so_far
 from mangler.kernels.values.exact_sums import added
 from mangler.language.declaration import Example
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import ValueType
 
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 
@@ -16,6 +14,7 @@ from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.kernels.keys.segments import Segments, earliest, extremes_so_far, latest
 from mangler.language.declaration import Example
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import ValueType
 
 

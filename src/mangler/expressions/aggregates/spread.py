@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from math import isqrt
 
@@ -18,6 +17,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.values.exact_sums import BITS, FLOAT_SHIFT, float_pieces
 from mangler.language.declaration import Example
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import ValueType
 
 COUNT = -1

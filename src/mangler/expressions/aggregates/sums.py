@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -26,6 +24,7 @@ from mangler.kernels.values.exact_sums import (
     to_integers,
 )
 from mangler.language.declaration import Example
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import ValueType
 
 TOO_LARGE = {

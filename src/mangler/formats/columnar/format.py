@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 from mangler.formats.columnar.sink import ColumnarSink, MakeWriter
 from mangler.formats.contract import ReadRequest
 from mangler.formats.location import Location
 from mangler.formats.typed_source import COMMON_CLAUSES, TypedSource
+from mangler.late_dataclass import dataclass
 
 WRITE_CLAUSES = frozenset({"format", "compression"})
 

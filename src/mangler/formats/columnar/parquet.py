@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +19,7 @@ from mangler.formats.location import Location, too_large
 from mangler.formats.typed_aside import TypedAsideFile
 from mangler.formats.typed_source import Reading, TypedPartition, TypedSource, typed_source
 from mangler.language.mistake import file_trouble
+from mangler.late_dataclass import dataclass
 from mangler.table.settings import WriteSettings
 
 NAME = "Parquet"

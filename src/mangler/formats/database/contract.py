@@ -6,8 +6,10 @@ A new database is one module that is named in `connecting`.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any, Protocol, TypeAlias
+
+from mangler.late_dataclass import dataclass
 
 Value: TypeAlias = Any
 """A value that is bound into a query: a text, a number, true, false or None."""

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import adbc_driver_manager.dbapi as dbapi
@@ -21,6 +20,7 @@ from mangler.formats.database.trouble import not_reached, query_refused, read_fa
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import enumerate_names
 from mangler.language.placeholders import names_in, with_places
+from mangler.late_dataclass import dataclass
 
 MOST_TOLD = 4
 OF_QUERIES = ("22", "25006", "42")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,6 +10,7 @@ import pyarrow as pa
 from mangler.formats.database.trouble import no_place
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import extract_does_not_fit
+from mangler.late_dataclass import dataclass
 from mangler.table.stored_types import is_json
 
 PLAIN = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +31,7 @@ from mangler.language.mistake import (
     wrong_recipe,
 )
 from mangler.language.placeholders import names_in
+from mangler.late_dataclass import dataclass
 from mangler.table.settings import ReadSettings
 
 READ_CLAUSES = COMMON_CLAUSES | {"table", "query", "query from", "newer than", "overlap"}

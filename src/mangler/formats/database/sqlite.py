@@ -9,7 +9,6 @@ import contextlib
 import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import closing
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -23,6 +22,7 @@ from mangler.formats.database.sqlite_writer import SqliteWriter
 from mangler.formats.database.trouble import not_reached, query_refused, read_fails
 from mangler.language.mistake import extract_does_not_fit, reason
 from mangler.language.placeholders import names_in, with_places
+from mangler.late_dataclass import dataclass
 
 ROWS_AT_ONCE = 20_000
 EXACT_IN_FLOAT = 2**53

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 
 import numpy as np
@@ -25,6 +25,7 @@ from mangler.kernels.text import bits
 from mangler.kernels.text.byte_counts import count_byte
 from mangler.kernels.text.text_view import TextArray, build
 from mangler.language.mistake import Refusal, file_trouble, reason
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 
 LARGEST_ROW = 128 << 20

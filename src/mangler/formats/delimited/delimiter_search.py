@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from mangler.formats.delimited.cell_kinds import is_number_or_date
 from mangler.formats.delimited.dialect import fields_of, spelling_of
 from mangler.formats.delimited.records import Spelling, find_marks
 from mangler.kernels.text import bits
+from mangler.late_dataclass import dataclass
 
 STRONG = (",", ";", "\t", "|", "\x1f", "¦")
 WEAK = ("^", "~", ":")

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.formats.delimited.records import Spelling, split_record
+from mangler.late_dataclass import dataclass
 from mangler.table.settings import ReadSettings
 
 NAMES_OF_DELIMITERS = {"\t": "tab", " ": "space", "\x1f": "unit separator (1F)"}

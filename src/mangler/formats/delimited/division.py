@@ -8,7 +8,7 @@ more as what it is. Then each record belongs to the range that it starts in, and
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import IO
 
@@ -25,6 +25,7 @@ from mangler.kernels.content_digest import ContentDigest, products
 from mangler.kernels.text import bits
 from mangler.kernels.text.byte_counts import count_byte
 from mangler.language.mistake import file_trouble, reason
+from mangler.late_dataclass import dataclass
 
 READ_ON = 1 << 20
 """Bytes that are read at a time to find the next line feed."""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -16,6 +14,7 @@ from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from mangler.formats.contract import ReadRequest
@@ -10,6 +9,7 @@ from mangler.formats.delimited.opening import open_delimited
 from mangler.formats.delimited.sink import DelimitedSink
 from mangler.formats.delimited.source import NAME, DelimitedSource
 from mangler.formats.location import Location
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,6 +15,7 @@ from mangler.formats.delimited.records import Spelling, field_text, find_marks
 from mangler.formats.header_names import refuse_too_many
 from mangler.kernels.text import bits
 from mangler.language.mistake import extract_does_not_fit, file_trouble, reason
+from mangler.late_dataclass import dataclass
 from mangler.table.settings import ReadSettings
 
 FIRST_ROWS = 50

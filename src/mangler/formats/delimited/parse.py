@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -24,6 +24,7 @@ from mangler.formats.null_words import with_null_words
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import Refusal, file_trouble
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.row_notes import RowNotes, merged
 

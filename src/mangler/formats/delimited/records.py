@@ -8,7 +8,7 @@ closing quote makes the record broken: whatever a reader took it for would be a 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import cached_property
 
 import numpy as np
@@ -17,6 +17,7 @@ import numpy.typing as npt
 from mangler.kernels import compiled
 from mangler.kernels.text import bits
 from mangler.kernels.text.bits import Words
+from mangler.late_dataclass import dataclass
 
 Bytes = npt.NDArray[np.uint8]
 Positions = npt.NDArray[np.intp]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import cast
 
@@ -15,6 +14,7 @@ from mangler.formats.delimited.division import TextDivision
 from mangler.formats.delimited.explanation import explain
 from mangler.formats.delimited.parse import Parser
 from mangler.formats.location import Location
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import Schema
 from mangler.table.settings import ReadSettings
 

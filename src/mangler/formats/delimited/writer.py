@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -18,6 +18,7 @@ from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit, wrong_recipe
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.settings import WriteSettings
 

@@ -8,7 +8,7 @@ line starts.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path as FilePath
 from typing import IO
 
@@ -27,6 +27,7 @@ from mangler.kernels.content_digest import BYTES as WHOLE
 from mangler.kernels.content_digest import ContentDigest, products
 from mangler.kernels.text.byte_counts import count_byte
 from mangler.language.mistake import Refusal
+from mangler.late_dataclass import dataclass
 
 READ_ON = 1 << 20
 PARTITIONS_AT_LEAST = 16

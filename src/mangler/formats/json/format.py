@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 from mangler.formats.contract import ReadRequest
@@ -11,6 +10,7 @@ from mangler.formats.json.sink import JsonSink
 from mangler.formats.json.splitting import Layout
 from mangler.formats.location import Location
 from mangler.formats.typed_source import TypedSource
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from decimal import Decimal
 from enum import Enum
 from typing import Any
 
 import pyarrow as pa
+
+from mangler.late_dataclass import dataclass
 
 EXACT_IN_FLOAT = 2**53
 LARGEST_64, MOST_DIGITS = 2**63 - 1, 38

@@ -8,7 +8,7 @@ showed is built again from the text.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from pathlib import Path as FilePath
 from typing import Any
 
@@ -35,6 +35,7 @@ from mangler.formats.quiet_memory import without_collector
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
+from mangler.late_dataclass import dataclass
 from mangler.table.memory_budget import SpoolFile
 from mangler.table.row_notes import RowNotes
 

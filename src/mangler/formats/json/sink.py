@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -18,6 +17,7 @@ from mangler.formats.json.values import without_form
 from mangler.formats.text_compression import text_compression
 from mangler.formats.typed_source import TypedSource
 from mangler.kernels.text.text_view import view
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.settings import WriteSettings

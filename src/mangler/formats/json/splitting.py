@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import Enum
 from typing import BinaryIO
 
@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from mangler.kernels.text import bits
 from mangler.language.mistake import Refusal, extract_does_not_fit, file_trouble
+from mangler.late_dataclass import dataclass
 
 BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 LARGEST_ROW = 128 << 20

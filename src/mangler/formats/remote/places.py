@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
 from mangler.addresses import SCHEMES, WEB, scheme_of, with_password
 from mangler.formats.remote.trouble import OWN_EXTRA, not_installed, told
 from mangler.language.mistake import file_trouble
+from mangler.late_dataclass import dataclass
 
 OBJECTS = frozenset({"s3", "s3a", "gs", "gcs", "abfs", "abfss", "az", "adl", "oss", "oci", "tos"})
 """Storage of objects: one appears whole when its upload is completed, and has no folders."""

@@ -5,13 +5,13 @@ from __future__ import annotations
 import re
 import zipfile
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from mangler.formats.archive import DAMAGE
 from mangler.formats.location import PART_MARK, Location, too_large
 from mangler.formats.workbook.reader import WorkbookReader, damaged, locked
 from mangler.language.mistake import Refusal, enumerate_names, extract_does_not_fit, file_trouble, nearest
+from mangler.late_dataclass import dataclass
 from mangler.table.settings import ReadSettings
 
 OLD_MAGIC = b"\xd0\xcf\x11\xe0"

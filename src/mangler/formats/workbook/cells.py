@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
@@ -15,6 +15,7 @@ import pyarrow.compute as pc
 from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.values.format_values import format_values
 from mangler.kernels.values.plain import plain
+from mangler.late_dataclass import dataclass
 
 EXACT = 2**53
 MOST_DIGITS = 15

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from contextlib import closing
-from dataclasses import dataclass
 from pathlib import Path
 
 from mangler.formats.contract import ReadRequest
@@ -13,6 +12,7 @@ from mangler.formats.workbook import sink
 from mangler.formats.workbook.book import OLD_MAGIC, Book
 from mangler.formats.workbook.reading import NAME, READ_CLAUSES, open_workbook
 from mangler.formats.workbook.sink import WorkbookSink
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from contextlib import closing
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from itertools import chain, islice
 from typing import Any
 
@@ -28,6 +28,7 @@ from mangler.formats.workbook.columns import Kind, adapted, built, spelled, type
 from mangler.formats.workbook.merged import with_merged
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.mistake import enumerate_names, extract_does_not_fit
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 from mangler.table.settings import ReadSettings
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -18,6 +17,7 @@ from mangler.formats.row_limit import too_many_rows
 from mangler.formats.stream import DeliveryStream
 from mangler.formats.workbook.cells import CellWriter, Losses, cell_values, width_of, writer_for
 from mangler.language.mistake import Refusal, extract_does_not_fit
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema
 from mangler.table.settings import WriteSettings

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 from mangler.insight.columns.content import Content, content_of
 from mangler.insight.columns.counting import ColumnCounts
 from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind
+from mangler.late_dataclass import dataclass
 from mangler.table.select import quote_name
 
 CODES = (ShapeKind.CODE, *MACHINE)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -18,6 +17,7 @@ from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import squeeze
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from mangler.insight.columns.rows import Rows, RowsRead, rows_read
 from mangler.insight.columns.values import Values, bound_for
 from mangler.kernels.text.text_view import TextArray
 from mangler.language.columns import ColumnSelector
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import matching_names
 from mangler.table.in_order import WORKERS
 from mangler.table.schema import Column, ValueType

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
@@ -20,6 +20,7 @@ from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import squeeze, trim, unusual_blanks
 from mangler.kernels.values.format_values import format_values
 from mangler.kernels.values.spelled import encodes, spelled
+from mangler.late_dataclass import dataclass
 
 Counts = npt.NDArray[np.int64]
 MARKS = (",", ";", "|", "/", "\\", "\n", ":", "=", "-", "_", "&", "+", " ")

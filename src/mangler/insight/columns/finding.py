@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
+
+from mangler.late_dataclass import dataclass
 
 
 class Kind(StrEnum):

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
+
+from mangler.late_dataclass import dataclass
 
 MOST_STRETCHES = 32
 

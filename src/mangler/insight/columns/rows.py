@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
@@ -11,6 +11,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.values.spelled import encodes, spelled
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.small import cells_of
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
+
+from mangler.late_dataclass import dataclass
 
 Floats = npt.NDArray[np.float64]
 

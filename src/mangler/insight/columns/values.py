@@ -7,7 +7,7 @@ sampling, M. Wegman; P. Flajolet, "On adaptive sampling", 1990). Values that man
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import pyarrow as pa
@@ -16,6 +16,7 @@ from mangler.insight.columns.facts import Counts
 from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Flags, TextArray, view
+from mangler.late_dataclass import dataclass
 
 MOST_VALUES = 100_000
 """Distinct values of a column that are counted exactly."""

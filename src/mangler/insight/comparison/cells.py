@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
 from typing import Any
 
@@ -14,6 +14,7 @@ import pyarrow.compute as pc
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.text.white_space import squeeze
+from mangler.late_dataclass import dataclass
 
 MOST_KEPT = 1000
 """Different changes of a column that are kept."""

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from mangler.insight.comparison.cells import ColumnDifferences
 from mangler.insight.comparison.keys import Key
+from mangler.late_dataclass import dataclass
 
 MOST_CHANGES = 100
 """Different changes of a column in JSON."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
@@ -14,6 +13,7 @@ from mangler.insight.comparison.side import Side
 from mangler.kernels.keys.row_hashes import Hashes, row_hashes
 from mangler.kernels.text.text_view import TextArray
 from mangler.language.mistake import Refusal, enumerate_names, extract_does_not_fit
+from mangler.late_dataclass import dataclass
 from mangler.table.select import quote_name
 
 SAMPLE = 20_000

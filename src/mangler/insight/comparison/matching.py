@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from mangler.kernels.keys.row_hashes import Hashes
+from mangler.late_dataclass import dataclass
 
 Places = npt.NDArray[np.int64]
 HalvesOf = Callable[[Places, Places], Iterable[tuple[Hashes, Hashes]]]

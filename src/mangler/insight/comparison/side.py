@@ -5,7 +5,6 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import closing
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
 
@@ -16,6 +15,7 @@ from mangler.formats.reading import read_partitions
 from mangler.formats.registry import open_source
 from mangler.kernels.text.text_view import TextArray
 from mangler.kernels.values.spelled import spelled
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 from mangler.table.in_order import WORKERS
 from mangler.table.schema import Schema

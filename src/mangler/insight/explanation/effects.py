@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from mangler.kernels.text.capture import group_names
@@ -11,6 +11,7 @@ from mangler.language.columns import ColumnSelector, MatchingColumns, NamedColum
 from mangler.language.literals import Name
 from mangler.language.names import columns_mentioned, parts_of
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps import VERBS
 from mangler.steps.rename import STYLES
 from mangler.steps.shared.columnwise import matching_names

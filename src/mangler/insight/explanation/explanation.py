@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from mangler.engine.plan.plan import steps_of, with_references
@@ -15,6 +15,7 @@ from mangler.language.layout import one_line
 from mangler.language.mistake import Refusal
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps import VERBS, bind
 from mangler.table.schema import Column, Schema, ValueType
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from mangler.engine.plan.plan import steps_of
@@ -14,6 +13,7 @@ from mangler.language.layout import one_line
 from mangler.language.names import parts_of
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import Column, Schema, ValueType
 
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from mangler.insight.explanation.effects import Effect
+from mangler.late_dataclass import dataclass
 
 
 @dataclass

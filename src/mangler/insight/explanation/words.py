@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from mangler.language.columns import (
@@ -15,6 +14,7 @@ from mangler.language.columns import (
     NamedColumn,
 )
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 
 MOST_NAMED = 8
 

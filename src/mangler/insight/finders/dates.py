@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
@@ -21,6 +20,7 @@ from mangler.kernels.values.convert import DATE_FORM, DAY, TIME_FORM, TIMESTAMP_
 from mangler.kernels.values.date_forms import read_form
 from mangler.language.mistake import enumerate_names
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 from mangler.table.select import quote_name
 
 MOSTLY = 0.8

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -14,6 +13,7 @@ from mangler.insight.columns.content import Content, folded_groups, merged
 from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
 from mangler.kernels.text.letter_case import sentence_case, title_case
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 
 CASES: dict[str, Callable[[pa.Array], pa.Array]] = {
     "lower": pa.compute.utf8_lower,

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -19,6 +17,7 @@ from mangler.kernels.text.parts import cut
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags, Positions, TextArray
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 
 STRONG = (";", "|")
 """Marks that are in few other places than between values."""

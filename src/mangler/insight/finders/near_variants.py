@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -12,6 +11,7 @@ from mangler.insight.columns.content import Content, folded_groups
 from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stage
 from mangler.insight.columns.shape_kinds import ShapeKind
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 
 SHORTEST = 4
 """Characters; a slip in a shorter word makes another word."""

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -18,6 +17,7 @@ from mangler.insight.columns.null_usage import ALWAYS, KNOWN, WEAK
 from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind
 from mangler.insight.finders.booleans import BOOLEAN_WORDS
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 
 LONGEST_WORD = 15
 LONGEST_MARKS = 4

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -22,6 +21,7 @@ from mangler.kernels.text.text_view import Flags, TextArray
 from mangler.kernels.values.convert import with_plain_minus
 from mangler.kernels.values.number_forms import NumberForm, plain_numbers
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 
 PATTERN = (
     r"^(?P<sign>[+-]?)(?P<before>(?:[A-Z]{0,2}[^\s\d.,'’+\-()A-Za-z]{1,2})?|[A-Z]{3}|kr) ?"

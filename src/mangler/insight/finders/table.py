@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +14,7 @@ from mangler.insight.columns.finding import TableFinding, TableKind
 from mangler.insight.columns.rows import Codes, Rows
 from mangler.insight.finders.numbers import NumberColumn
 from mangler.language.mistake import enumerate_names
+from mangler.late_dataclass import dataclass
 from mangler.table.select import quote_name
 
 TOTAL = re.compile(

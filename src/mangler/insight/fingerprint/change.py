@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
+
+from mangler.late_dataclass import dataclass
 
 
 class Change(StrEnum):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from mangler.engine.run.destination import FileOutput
@@ -15,6 +15,7 @@ from mangler.formats.registry import open_source
 from mangler.insight.fingerprint.fingerprint import Fingerprint
 from mangler.insight.fingerprint.watching import DriftWatcher, Endangered
 from mangler.language.mistake import ExitCode, Mistake, Refusal
+from mangler.late_dataclass import dataclass
 from mangler.steps import read as read_verb
 from mangler.table.in_order import WORKERS
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import Any
 
 from mangler.formats.location import PART_MARK, split_address
 from mangler.formats.registry import is_known_ending, plain_path
+from mangler.late_dataclass import dataclass
 
 MOST_VALUES = 60
 """A column with more different values is not one of few."""

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass
 from enum import Enum
 from typing import Any
 
@@ -32,6 +31,7 @@ from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import TextArray, count_distinct_sorted, view
 from mangler.kernels.text.white_space import trim
 from mangler.kernels.values.spelled import spelled
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema, ValueType
 from mangler.table.stored_types import describe_type

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from math import exp, sqrt
 from typing import TypeAlias
 
 from mangler.insight.fingerprint.fingerprint import ColumnPrint
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 
 LEAST_CELLS = 40
 """Cells of earlier runs from which a column is known well enough to be compared with."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 import numpy.typing as npt
@@ -13,6 +13,7 @@ from mangler.insight.columns.shape_kinds import MACHINE, ShapeKind
 from mangler.insight.fingerprint.fingerprint import MOST_VALUES, Forms
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import TextArray
+from mangler.late_dataclass import dataclass
 
 LONGEST_VALUE = 60
 LARGEST_SUM = 2.0**62

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from mangler.insight.fingerprint.change import Change, Drift
@@ -14,6 +13,7 @@ from mangler.language.layout import one_line
 from mangler.language.names import columns_mentioned
 from mangler.language.recipe import ParsedRecipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 
 MOST_STEPS = 3
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from textwrap import wrap
 
 from mangler.engine.run.in_memory_run import run_in_memory
@@ -15,6 +15,7 @@ from mangler.language.layout import WIDEST_LINE, format_statement
 from mangler.language.mistake import Refusal
 from mangler.language.statement import Statement
 from mangler.language.tables import BECOMES, Head, SmallTable, spell_small_table
+from mangler.late_dataclass import dataclass
 from mangler.recipes.command_line_steps import read_steps
 from mangler.recipes.options import read_words
 from mangler.recipes.recipe_editing import head_of

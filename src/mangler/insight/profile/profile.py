@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 from mangler.formats.contract import UnfitRow
 from mangler.insight.columns.column import Column
@@ -23,6 +23,7 @@ from mangler.insight.finders.table import TableFacts, find_in_table
 from mangler.insight.finders.white_space import find_white_space
 from mangler.insight.profile.proving import prove
 from mangler.language.columns import ColumnSelector
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import ValueType
 from mangler.table.settings import ReadSettings
 

@@ -7,7 +7,7 @@ thousand million keys two different ones are taken for the same with a chance of
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from hashlib import blake2b
 
 import numpy as np
@@ -18,6 +18,7 @@ import pyarrow.compute as pc
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import MOST_WORDS, WORD, hashes
 from mangler.kernels.text.text_view import view
+from mangler.late_dataclass import dataclass
 
 Rows = npt.NDArray[np.int64]
 Hashes = npt.NDArray[np.uint64]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from hashlib import blake2b
 
 import numpy as np
@@ -17,6 +16,7 @@ from mangler.kernels.side_by_side import side_by_side
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import view
 from mangler.kernels.values.spelled import spelled
+from mangler.late_dataclass import dataclass
 
 Codes = npt.NDArray[np.int64]
 LARGEST = 1 << 62

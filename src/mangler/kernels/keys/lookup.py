@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -14,6 +13,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import stable_group_order
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.late_dataclass import dataclass
 
 NONE = -1
 LARGEST = 1 << 62

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +13,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import folded
 from mangler.kernels.side_by_side import side_by_side
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.late_dataclass import dataclass
 
 Order = npt.NDArray[np.int64]
 

@@ -5,7 +5,6 @@ A piece of such rows may start in the middle of a group. What is to be known of 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -16,6 +15,7 @@ from mangler.kernels.keys.group_order import chosen
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, ranks
 from mangler.kernels.text.text_view import Flags
+from mangler.late_dataclass import dataclass
 
 NONE = -1
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -13,6 +12,7 @@ from mangler.kernels.text.parts import Numbers, Parts
 from mangler.kernels.text.patterns import matches, per_distinct
 from mangler.kernels.text.text_view import Flags, TextArray
 from mangler.kernels.text.white_space import trim
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

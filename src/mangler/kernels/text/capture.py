@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
@@ -12,6 +11,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels.text.patterns import groups
 from mangler.kernels.text.text_view import Flags, TextArray, TextView, build, view
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -14,6 +12,7 @@ from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.parts import cut
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.whole import WholeMatcher, match_whole
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,6 @@ patterns in their order; what one delimiter has taken no other takes.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -17,6 +16,7 @@ import pyarrow.compute as pc
 from mangler.kernels.text.blank_bounds import trimmed_bounds
 from mangler.kernels.text.patterns import escape, refuse_too_much_work
 from mangler.kernels.text.text_view import Bytes, Flags, Positions, TextArray, TextView, cells_at, view
+from mangler.late_dataclass import dataclass
 
 OPENING, CLOSING = 0xFF, 0xFE
 QUOTE = 34

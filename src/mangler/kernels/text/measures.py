@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -13,6 +12,7 @@ from mangler.kernels import compiled
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.text.white_space import trim
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

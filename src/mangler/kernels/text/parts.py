@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -16,6 +16,7 @@ from mangler.kernels.text.blank_bytes import MAY_OPEN_BLANK
 from mangler.kernels.text.delimiters import QUOTE, Delimiters, find
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Bytes, Flags, Positions, TextArray, build, view
+from mangler.late_dataclass import dataclass
 
 Numbers = npt.NDArray[np.intp]
 

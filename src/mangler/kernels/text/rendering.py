@@ -8,7 +8,6 @@ holds, and turned back in what it wrote.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -31,6 +30,7 @@ from mangler.kernels.text.text_view import (
     view,
     with_text,
 )
+from mangler.late_dataclass import dataclass
 
 STAND_INS = {"quote": 0xF8, "delimiter": 0xF9, "\n": 0xFA, "\r": 0xFB, '"': 0xFC}
 WIRE_DELIMITER = "\x1f"

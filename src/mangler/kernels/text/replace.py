@@ -7,7 +7,6 @@ looked at again.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -38,6 +37,7 @@ from mangler.kernels.text.text_view import (
     with_text,
 )
 from mangler.kernels.text.whole import Codes, WholeMatcher
+from mangler.late_dataclass import dataclass
 
 MOST_GROUPS = 9
 """Groups that RE2's replacement can refer to; several patterns in one statement share them."""

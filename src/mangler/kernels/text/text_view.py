@@ -6,7 +6,6 @@ have bytes too: whoever counts or flags cells masks them with `valid`.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, TypeAlias
 
@@ -15,6 +14,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.late_dataclass import dataclass
 
 Bytes: TypeAlias = npt.NDArray[np.uint8]
 Flags: TypeAlias = npt.NDArray[np.bool_]

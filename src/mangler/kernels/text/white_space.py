@@ -5,8 +5,6 @@ What counts as white space is `mangler.blanks`; Arrow's own trim and RE2's `\\s`
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import numpy.typing as npt
 import pyarrow.compute as pc
@@ -28,6 +26,7 @@ from mangler.kernels.text.text_view import (
     view,
     with_text,
 )
+from mangler.late_dataclass import dataclass
 
 SPACE, LINE_BREAK, NO_WIDTH = 1, 2, 3
 NEWLINE, BLANK = 10, 32

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
@@ -16,6 +15,7 @@ from mangler.kernels.text.blank_bytes import MAY_CLOSE_BLANK, MAY_OPEN_BLANK
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import SAMPLE, escape, flags_of, matches, values_recur
 from mangler.kernels.text.text_view import Flags, TextArray, TextView, view
+from mangler.late_dataclass import dataclass
 
 Codes = npt.NDArray[np.int16]
 """For each cell the number of what it matched, -1 for nothing."""

@@ -6,7 +6,6 @@ White space around a text is ignored, and blank becomes null. What does not conv
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from decimal import Context, Decimal
 from typing import TypeAlias
 
@@ -19,6 +18,7 @@ from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.patterns import flags_of, matches
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import trim
+from mangler.late_dataclass import dataclass
 
 DECIMAL = pa.decimal128(38, 9)
 """A decimal without stated places: up to 9 of them, 29 digits before the point."""

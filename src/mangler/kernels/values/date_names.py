@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -12,6 +11,7 @@ import pyarrow.compute as pc
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.patterns import escape
 from mangler.kernels.values.convert import Integers
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -13,6 +12,7 @@ from mangler.kernels.text.patterns import escape, matches
 from mangler.kernels.text.text_view import Flags, TextArray
 from mangler.kernels.text.white_space import trim
 from mangler.kernels.values.convert import with_plain_minus
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

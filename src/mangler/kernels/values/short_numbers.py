@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 
@@ -11,6 +9,7 @@ from mangler.kernels import compiled
 from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.text_view import Flags, Positions, TextArray
 from mangler.kernels.values.number_forms import NumberForm
+from mangler.late_dataclass import dataclass
 
 LEFT, WITH_ZEROS, BLANK = 0, 2, 3
 """What the compiled kernel says of a cell, beside READ."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any, TypeAlias
 
 import numpy as np
@@ -28,6 +28,7 @@ from mangler.kernels.values.number_forms import NumberForm, plain_numbers
 from mangler.kernels.values.plain import plain
 from mangler.kernels.values.short_numbers import read_short_numbers
 from mangler.kernels.values.zones import in_zone, without_offsets
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.matching import without_outer_blanks
 from mangler.table.schema import Column, ValueType
 from mangler.table.types import NUMERIC, from_text

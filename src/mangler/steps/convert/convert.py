@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -18,6 +18,7 @@ from mangler.language.literals import Text
 from mangler.language.mistake import Mistake, wrong_recipe
 from mangler.language.statement import Statement
 from mangler.language.types import TypeName
+from mangler.late_dataclass import dataclass
 from mangler.steps.convert.conversions import Conversion, Converter, conversion_of, stored_type
 from mangler.steps.convert.proposals import COUNTERS as PROPOSED
 from mangler.steps.convert.proposals import note_proposals, proposal_of

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, TypeAlias
 
 import numpy as np
@@ -11,6 +10,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels.keys.fill_down import Groups, fill_from, group_rows, sources_above
 from mangler.kernels.text.text_view import Flags
+from mangler.late_dataclass import dataclass
 from mangler.steps.fill.common import IDLE, advise, count_empties
 from mangler.steps.shared.columnwise import apply_where, column_remarks, remarks_on_condition
 from mangler.steps.shared.conditions import Condition

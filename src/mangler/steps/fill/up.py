@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 
+from mangler.late_dataclass import dataclass
 from mangler.steps.fill.down import FillDown
 from mangler.table.batch import Batch
 from mangler.table.contract import Gathering, GatheringStep

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from mangler.expressions.value import Bound, Failure, cast_to
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.fill.common import IDLE, advise, count_empties, refuse_other_type
 from mangler.steps.shared.columnwise import apply_where, column_remarks, remarks_on_condition
 from mangler.steps.shared.conditions import Condition, bind_in, evaluate

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 
@@ -13,6 +11,7 @@ from mangler.expressions.value import Bound, Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.taking import take
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.expressions.aggregates.bind import BoundAggregate, bind_over_groups
 from mangler.expressions.value import Bound, cast_to
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal, wrong_recipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.group.grouping import Grouping, Groups, nulls_told
 from mangler.steps.shared.case_twins import twins_told
 from mangler.steps.shared.conditions import surroundings

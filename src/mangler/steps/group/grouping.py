@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any, cast
 
 import numpy as np
@@ -21,6 +20,7 @@ from mangler.kernels.values.convert import cast_exactly
 from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.steps.group.collected import Arranged, RowFold, nothing_of
 from mangler.steps.shared.case_twins import CaseTwins
 from mangler.steps.shared.conditions import evaluate

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
 import numpy as np
 import pyarrow as pa
@@ -24,6 +24,7 @@ from mangler.language.expression import Column as ColumnNode
 from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, extract_does_not_fit
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.group.grouping import Grouping, Groups, nulls_told
 from mangler.steps.shared.case_twins import twins_told
 from mangler.steps.shared.conditions import surroundings

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,6 +23,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import Mistake, extract_does_not_fit, wrong_recipe
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.lookup.near_keys import BETWEEN, NearKeys, told_near
 from mangler.steps.shared.columnwise import apply_where, remarks_on_condition, where
 from mangler.steps.shared.counters import CHANGES, CONDITION, FAILED

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -17,6 +16,7 @@ from mangler.kernels.keys.near import NearIndex
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.format_values import format_values
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.near_pairs import note_pairs
 from mangler.table.tally import Tally
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import Mistake
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.require.requirement import BECAUSE
 from mangler.table.batch import Batch
 from mangler.table.contract import RowStep

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from mangler.language.columns import NamedColumn
 from mangler.language.declaration import Declaration
 from mangler.language.mistake import Mistake, Refusal, enumerate_names, extract_does_not_fit
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.require.requirement import Requirement, requirement_of
 from mangler.steps.shared.columnwise import choose
 from mangler.table.batch import Batch

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.kernels.keys.first_seen import NONE, FirstSeenIndex
 from mangler.kernels.keys.keys import folded
 from mangler.language.declaration import Declaration, Example
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.require.requirement import BECAUSE, FAILURES, WAYS_OUT, Requirement, requirement_of
 from mangler.steps.shared.counters import UNMET
 from mangler.steps.shared.key_columns import columns_after_by, refuse_lists

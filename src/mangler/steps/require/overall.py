@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
 from mangler.expressions.aggregates.bind import BoundAggregate, bind_over_groups
 from mangler.expressions.scope import describe, way_out
@@ -11,6 +10,7 @@ from mangler.expressions.value import Bound, Frame, Value, cast_to
 from mangler.language.declaration import Declaration, Example
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.group.grouping import Grouping, Groups
 from mangler.steps.require.requirement import BECAUSE
 from mangler.steps.shared.conditions import surroundings

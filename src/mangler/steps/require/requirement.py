@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TypeAlias
 
 import numpy as np
@@ -11,6 +10,7 @@ import numpy as np
 from mangler.expressions.reasons import Reason, reason_of, reasons_of
 from mangler.kernels.text.text_view import Flags
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.failing import notes_of, remarks_on_failures, withdraw
 from mangler.table.batch import Batch
 from mangler.table.contract import RowStep

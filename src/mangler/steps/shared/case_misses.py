@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -18,6 +17,7 @@ from mangler.language.expression import Column, Expression, Operation
 from mangler.language.literals import Text
 from mangler.language.names import parts_of
 from mangler.language.spelling import spell_text
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import Schema, ValueType
 from mangler.table.tally import Tally
 

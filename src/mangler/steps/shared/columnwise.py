@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, TypeAlias
 
 import pyarrow as pa
@@ -17,6 +16,7 @@ from mangler.language.mistake import extract_does_not_fit
 from mangler.language.patterns import Pattern
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
+from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
 from mangler.table.contract import RowStep
 from mangler.table.schema import Schema, ValueType

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -18,6 +17,7 @@ from mangler.language.expression import Expression
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.statement import Statement
 from mangler.language.usage import parse_usage
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.failing import STOP, Policy, take_out
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -14,6 +13,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import Flags
 from mangler.language.scope import Literal
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.literals import scalar_of
 from mangler.table.batch import Batch
 from mangler.table.row_notes import Codes, RowNotes

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -17,6 +16,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import ExitCode, Mistake, Refusal
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.select import missing_column, quote_name
 from mangler.table.stored_types import describe_type

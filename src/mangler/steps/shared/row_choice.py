@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.case_misses import TextTest, case_misses_told, count_case_misses, text_tests
 from mangler.steps.shared.conditions import Condition, condition_of
 from mangler.steps.shared.failing import policy_of, remarks_on_failures

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import dataclass
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any
 
@@ -25,6 +24,7 @@ from mangler.language.parts import Delimiter
 from mangler.language.patterns import Pattern
 from mangler.language.spelling import spell_text
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import note_examples
 from mangler.steps.shared.matching import advise_on_misses, count_beyond_ascii, uses_ascii_classes
 from mangler.table.batch import Batch

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -18,6 +17,7 @@ from mangler.kernels.text.text_view import Flags
 from mangler.language.literals import Template, Text
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import apply_where, remarks_on_condition, where
 from mangler.steps.shared.failing import Policy, policy_of, remarks_on_failures, take_out
 from mangler.steps.shared.new_columns import Placement, apply_per_distinct, placed

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,6 +12,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.parts import Numbers
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import apply_where, where
 from mangler.steps.shared.new_columns import MOST_COLUMNS, apply_per_distinct
 from mangler.steps.shared.splitter import Splitter

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -21,6 +20,7 @@ from mangler.language.literals import Name
 from mangler.language.mistake import extract_does_not_fit
 from mangler.language.source import SourceSpan
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.columnwise import apply_where, remarks_on_condition, where
 from mangler.steps.shared.new_columns import Placement, placed
 from mangler.steps.shared.splitter import SplitsCells, Splitter

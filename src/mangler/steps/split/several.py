@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from mangler.late_dataclass import dataclass
 from mangler.steps.split.into_columns import SplitColumns
 from mangler.table.batch import Batch
 from mangler.table.contract import RowStep

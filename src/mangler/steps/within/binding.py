@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mangler.expressions.aggregates.bind import BoundAggregate, bind_aggregate
 from mangler.expressions.aggregates.registry import AGGREGATES
 from mangler.expressions.bind import bind_expression
@@ -16,6 +14,7 @@ from mangler.language.literals import Number
 from mangler.language.mistake import Refusal, wrong_recipe
 from mangler.language.names import parts_of, rebuilt
 from mangler.language.statement import Statement
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.key_columns import columns_after_by, refuse_lists, sort_keys
 from mangler.steps.within.calls import GroupValue, Next, Previous, Rank, SoFar, WindowCall
 from mangler.table.schema import Schema, ValueType

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TypeAlias, cast
 
 import numpy as np
@@ -15,6 +14,7 @@ from mangler.expressions.value import Bound, stored_in_places
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.segments import Segments, latest, shifted
+from mangler.late_dataclass import dataclass
 from mangler.steps.within.float_sums_so_far import FloatSumRunner
 from mangler.steps.within.sorted_rows import Result, Runner, SortedRows
 from mangler.table.schema import Column, ValueType

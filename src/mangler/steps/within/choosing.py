@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,6 +10,7 @@ from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.aggregates.counting import Count
 from mangler.kernels.text.text_view import Flags
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.steps.shared.failing import STOP
 from mangler.steps.within.binding import Group
 from mangler.steps.within.calls import GroupValue, RowNumber, WindowCall

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Protocol
 
 from mangler.expressions.aggregates.aggregate import Columns
@@ -10,6 +9,7 @@ from mangler.expressions.value import Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.segments import Segments
 from mangler.kernels.text.text_view import Flags
+from mangler.late_dataclass import dataclass
 
 
 @dataclass(frozen=True)

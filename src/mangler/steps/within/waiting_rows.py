@@ -7,7 +7,6 @@ come from it go back into the order of the rows.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import chain
 
 import numpy as np
@@ -23,6 +22,7 @@ from mangler.kernels.keys.segments import Segments, shifted
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.language.mistake import Refusal
+from mangler.late_dataclass import dataclass
 from mangler.steps.within.calls import GroupValue, Next
 from mangler.steps.within.group_values import GroupValues, TooLarge
 from mangler.steps.within.in_files import in_files

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from mangler.expressions.aggregates.aggregate import Columns
 from mangler.expressions.aggregates.bind import BoundAggregate
@@ -12,6 +11,7 @@ from mangler.kernels.keys.order import SortKey
 from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import SourceSpan
+from mangler.late_dataclass import dataclass
 from mangler.steps.within.calls import WindowCall
 from mangler.table.schema import Schema
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from mangler.cli.reports.figures.drawing import (
     ASIDE,
@@ -18,6 +17,7 @@ from mangler.cli.reports.figures.drawing import (
     svg_of,
 )
 from mangler.cli.reports.page import Drawn, Listing
+from mangler.late_dataclass import dataclass
 
 ROOM = 210.0
 """Points that the widest band takes; the rest is for words."""
