@@ -15,10 +15,48 @@ PIECE = re.compile(
     r""""(?:[^"\\]|\\.)*"|'(?:[^']|'')*'|\[[^\]]*\]|/(?:[^/\\]|\\.)+/[a-z]*|\d+(?:\.\d+)?|\w+"""
 )
 NO_COLUMNS = frozenset(
-    (
-        "from to in with by as on into where and or not if then else is like the all columns column rows row "
-        "of at for asc desc ascending descending using set values value between true false null table when"
-    ).split()
+    [
+        "from",
+        "to",
+        "in",
+        "with",
+        "by",
+        "as",
+        "on",
+        "into",
+        "where",
+        "and",
+        "or",
+        "not",
+        "if",
+        "then",
+        "else",
+        "is",
+        "like",
+        "the",
+        "all",
+        "columns",
+        "column",
+        "rows",
+        "row",
+        "of",
+        "at",
+        "for",
+        "asc",
+        "desc",
+        "ascending",
+        "descending",
+        "using",
+        "set",
+        "values",
+        "value",
+        "between",
+        "true",
+        "false",
+        "null",
+        "table",
+        "when",
+    ]
 )
 """Words that stand between the columns of a line."""
 
