@@ -14,6 +14,8 @@ from mangler.table.batch import RowNumbers
 from mangler.table.row_notes import RowNotes, merged
 
 MOST_EXAMPLES = 3
+MOST_SAMPLED = 200
+"""Different texts that a tally keeps of those that a step met."""
 
 
 @dataclass
@@ -46,6 +48,8 @@ class Tally:
     """How often each value of something was counted, by the name of that something."""
     found: dict[str, int] = field(default_factory=dict)
     """A few cells that the step left although it nearly changed them, each with its first extract row."""
+    sample: dict[str, tuple[int, int]] = field(default_factory=dict)
+    """Some of the texts that the step met: the digest of each, and in how many cells it is."""
     rows: RowNumbers | None = field(default=None, compare=False, repr=False)
     """The extract rows of the cells that are being counted; only while a step works on a batch."""
 
@@ -59,6 +63,7 @@ class Tally:
             self.histogram(name).update(counter)
         self.failures += other.failures[: MOST_EXAMPLES - len(self.failures)]
         self.note_found((row, text) for text, row in other.found.items())
+        self.note_sample((text, *known) for text, known in other.sample.items())
 
     @property
     def examples(self) -> list[str]:
@@ -71,6 +76,17 @@ class Tally:
             self.found[text] = min(row, self.found.get(text, row))
         first = sorted(self.found.items(), key=lambda pair: (pair[1], pair[0]))[:MOST_EXAMPLES]
         self.found = dict(first)
+
+    def note_sample(self, texts: Iterable[tuple[str, int, int]]) -> None:
+        """Takes in texts, each with its digest and its cells. Those with the least digests are kept.
+
+        So it is the same texts, each with all its cells, whatever batches they came in; and any text may be among them.
+        """
+        for text, digest, cells in texts:
+            self.sample[text] = (digest, cells + self.sample.get(text, (0, 0))[1])
+        if len(self.sample) > MOST_SAMPLED:
+            least = sorted(self.sample.items(), key=lambda one: (one[1][0], one[0]))[:MOST_SAMPLED]
+            self.sample = dict(least)
 
     def histogram(self, name: str) -> Counter[Any]:
         """The histogram of this name, which is made where there is none yet."""
@@ -110,6 +126,7 @@ class Tally:
             "counts": dict(self.counts),
             "histograms": {name: list(counter.items()) for name, counter in self.histograms.items()},
             "found": list(self.found.items()),
+            "sample": [[text, *known] for text, known in self.sample.items()],
         }
 
     @classmethod
@@ -123,6 +140,7 @@ class Tally:
             counts=Counter(record["counts"]),
             histograms={name: Counter(dict(pairs)) for name, pairs in record["histograms"].items()},
             found=dict(record["found"]),
+            sample={text: (digest, cells) for text, digest, cells in record["sample"]},
         )
 
 

@@ -41,3 +41,22 @@ def test_what_nothing_reads_is_left_at_that(refused: Refused, run: Run) -> None:
 def test_failures_that_pass_are_looked_at_too(run: Run) -> None:
     done = run("convert n to integer failures null", 'n\n"1,234"\n7\n', partition_size=9)
     assert 'grouping "," would read the value' in str(done.summary.steps[1].remarks)
+
+
+ODD = [f"{number},{number % 7}00" for number in range(1, 900)] + [f"({number})" for number in range(900)]
+
+
+@pytest.mark.parametrize("size", [40, 1000, 1 << 20])
+def test_the_proposal_does_not_depend_on_the_batches(run: Run, size: int) -> None:
+    """Of more texts than are kept the same ones are, with all their cells."""
+    text = "n\n" + "".join(f'"{cell}"\n' for cell in [*ODD, *ODD[::3], "x" * 5000])
+    done = run("convert n to integer failures null", text, partition_size=size)
+    (remark,) = (one for one in done.summary.steps[1].remarks if "would read" in one)
+    whole = run("convert n to integer failures null", text)
+    assert remark in whole.summary.steps[1].remarks
+
+
+def test_units_of_all_texts_are_known(run: Run) -> None:
+    """Those of the second batch as those of the first."""
+    done = run("convert n to integer failures null", 'n\n"5 kg"\n"7 lb"\n', partition_size=7)
+    assert 'without "kg", "lb" would read all 2 values' in str(done.summary.steps[1].remarks)

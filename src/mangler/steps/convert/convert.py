@@ -20,8 +20,7 @@ from mangler.language.statement import Statement
 from mangler.language.types import TypeName
 from mangler.late_dataclass import dataclass
 from mangler.steps.convert.conversions import Conversion, Converter, conversion_of, stored_type
-from mangler.steps.convert.proposals import COUNTERS as PROPOSED
-from mangler.steps.convert.proposals import note_proposals, proposal_of
+from mangler.steps.convert.proposals import note_failing, proposal_of
 from mangler.steps.shared.columnwise import choose, column_remarks, note_examples, such_as
 from mangler.steps.shared.counters import CHANGES, FAILED
 from mangler.steps.shared.failing import (
@@ -105,7 +104,7 @@ DECLARATION = Declaration(
             "ok boolean\ntrue\nfalse\nnull",
         ),
     ),
-    counters=(*CHANGES, *FAILED, *PROPOSED, "leading_zeros"),
+    counters=(*CHANGES, *FAILED, "leading_zeros"),
 )
 NUMBERS = ("integer", "float", "decimal")
 MOMENTS = ("date", "time", "timestamp")
@@ -138,7 +137,7 @@ class Convert(RowStep):
             failures += failed
             if failed:
                 flags, _ = merged(failed, len(old))
-                note_proposals(old, flags, self.conversion, tally)
+                note_failing(old, flags, tally)
         return put_in(batch, values, failures, self.policy, tally), tally
 
     def remarks(self, tally: Tally) -> list[str]:
@@ -151,7 +150,7 @@ class Convert(RowStep):
             )
             messages.append(f"{cells} leading zeros{such_as(tally)}; keep the column as text if they matter")
         advice = [*messages, *remarks_on_failures(tally)]
-        proposal = proposal_of(tally)
+        proposal = proposal_of(tally, self.conversion)
         if proposal and not tally.failed:
             advice.append(proposal)
         return column_remarks(
@@ -159,7 +158,7 @@ class Convert(RowStep):
         )
 
     def report(self, tally: Tally) -> Report:
-        report, proposal = super().report(tally), proposal_of(tally)
+        report, proposal = super().report(tally), proposal_of(tally, self.conversion)
         return replace(report, ways_out=f"{report.ways_out}; {proposal}") if proposal else report
 
 

@@ -11,20 +11,19 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.keys.keys import cell_hashes
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.text_view import Flags, view
 from mangler.kernels.text.white_space import trim
 from mangler.language.spelling import spell_text
 from mangler.steps.convert.conversions import Conversion, conversion_of
 from mangler.table.schema import ValueType
-from mangler.table.tally import Tally
+from mangler.table.tally import MOST_SAMPLED, Tally
 from mangler.table.types import NUMERIC
 
-MOST_TRIED = 200
-"""Different failing values of a column that are looked at, per batch."""
 MOST_UNITS, LONGEST_UNIT = 8, 6
-FAILING, READ = "failing_cells", "would_be_read"
-COUNTERS = (FAILING, READ)
-"""How many failing cells were looked at; histogram: how many of them a clause would read."""
+LONGEST_TRIED = 200
+"""Bytes of a text that some other form may read."""
 DATES = (
     "%d/%m/%Y",
     "%m/%d/%Y",
@@ -41,24 +40,20 @@ TIMES = ("%H:%M", "%H:%M:%S", "%I:%M %p")
 WORDS = (("yes", "no"), ("y", "n"), ("1", "0"), ("x", "-"))
 
 
-def note_proposals(column: ColumnArray, failed: np.ndarray, wanted: Conversion, tally: Tally) -> None:
-    """Counts, of the texts that fail, those that each further clause would read."""
+def note_failing(column: ColumnArray, failed: Flags, tally: Tally) -> None:
+    """Keeps some of the texts that fail: what would read them is asked once, in the end."""
     if not pa.types.is_string(column.type):
         return
     encoded = as_dictionary(column.filter(pa.array(failed)))
-    codes = np.asarray(encoded.indices.fill_null(0))
-    counts = np.bincount(codes, minlength=len(encoded.dictionary))[:MOST_TRIED]
-    values = encoded.dictionary.slice(0, MOST_TRIED)
-    if not len(values):
-        return
-    tally.counts[FAILING] += int(counts.sum())
-    for clause, conversion in _others(values, wanted):
-        work = conversion_of(ValueType.TEXT, conversion)
-        assert work is not None
-        done = work(values)
-        read = np.asarray(done.array.is_valid())
-        if read.any():
-            tally.histogram(READ)[clause] += int(counts[read].sum())
+    values = encoded.dictionary
+    counts = np.bincount(np.asarray(encoded.indices.drop_null()), minlength=len(values))
+    digests = cell_hashes(values, 0)
+    chosen = np.flatnonzero(view(values).lengths <= LONGEST_TRIED)
+    if len(chosen) > MOST_SAMPLED:
+        highest = np.partition(digests[chosen], MOST_SAMPLED)[MOST_SAMPLED]
+        chosen = chosen[digests[chosen] <= highest]  # and those that share it, of which the tally chooses
+    texts = values.take(pa.array(chosen)).to_pylist()
+    tally.note_sample(zip(texts, digests[chosen].tolist(), counts[chosen].tolist(), strict=True))
 
 
 def _others(values: ColumnArray, wanted: Conversion) -> Iterator[tuple[str, Conversion]]:
@@ -117,14 +112,22 @@ def _moments(wanted: Conversion) -> Iterator[tuple[str, Conversion]]:
         yield "written serial", replace(wanted, serial=True, written=())
 
 
-def proposal_of(tally: Tally) -> str:
+def proposal_of(tally: Tally, wanted: Conversion) -> str:
     """`grouping "," would read 14 of the 16 values`; nothing where no clause reads any. Of equal ones the first."""
-    read = tally.histograms.get(READ)
-    if not read:
+    if not tally.sample:
         return ""
-    best = max(read.values())
+    values = pa.array(sorted(tally.sample), pa.string())
+    counts = np.array([tally.sample[text][1] for text in values.to_pylist()], np.int64)
+    read: dict[str, int] = {}
+    for clause, conversion in _others(values, wanted):
+        work = conversion_of(ValueType.TEXT, conversion)
+        assert work is not None
+        read[clause] = int(counts[np.asarray(work(values).array.is_valid())].sum())
+    best = max(read.values(), default=0)
+    if not best:
+        return ""
     clauses = [clause for clause in sorted(read, key=len) if read[clause] == best]
-    total = tally.counts[FAILING]
+    total = int(counts.sum())
     shown = " or ".join(clauses[:2])
-    values = f"all {total:,} values" if best == total else f"{best:,} of {total:,} values"
-    return f"{shown} would read {'the value' if total == 1 else values}"
+    cells = f"all {total:,} values" if best == total else f"{best:,} of {total:,} values"
+    return f"{shown} would read {'the value' if total == 1 else cells}"
