@@ -6,6 +6,7 @@ from libc.string cimport memcmp, memcpy
 
 from mangler.blanks import BLANKS, LINE_BREAKS, ZERO_WIDTH
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
+from mangler.kernels.compiled.words cimport trailing_zeros, unlike_ink_of_16
 
 cdef enum:
     INK, SPACE, LINE_BREAK, NO_WIDTH, LEAD  # LEAD: a character of several bytes that may be blank
@@ -73,17 +74,34 @@ cdef void trim_cell(const uint8_t* text, Py_ssize_t* start, Py_ssize_t* end, bin
         end[0] -= size
 
 
-cdef inline bint needs_squeezing(const uint8_t* text, Py_ssize_t start, Py_ssize_t end) noexcept nogil:
+cdef inline bint needs_squeezing(
+    const uint8_t* text, Py_ssize_t start, Py_ssize_t end, Py_ssize_t readable
+) noexcept nogil:
     """Whether there is more than lone spaces between other characters; a doubt is a yes."""
-    cdef Py_ssize_t at
-    cdef uint8_t kind
-    cdef bint after_space = True
-    for at in range(start, end):
-        kind = KINDS[text[at]]
-        if kind > SPACE or (kind == SPACE and (after_space or text[at] != 32)):
-            return True
-        after_space = kind == SPACE
-    return after_space and end > start
+    cdef Py_ssize_t at = start
+    cdef uint32_t flags
+    cdef int place
+    cdef uint8_t byte
+    cdef Py_ssize_t space = start - 1  # where the last one was; one in front of all would not be alone either
+    while at < end:
+        if at + 16 <= readable:
+            flags = unlike_ink_of_16(text + at)
+            if end - at < 16:
+                flags &= (1 << (end - at)) - 1
+        else:
+            flags = (1 << min(end - at, 16)) - 1
+        while flags:
+            place = trailing_zeros(flags)
+            flags &= flags - 1
+            byte = text[at + place]
+            if byte == 32:
+                if at + place == space + 1:
+                    return True
+                space = at + place
+            elif KINDS[byte] != INK:
+                return True
+        at += 16
+    return space == end - 1
 
 
 cdef Py_ssize_t squeeze_cell(
@@ -146,7 +164,7 @@ def clean(object array, bint left, bint right, bint squeeze, bint lines):
             touched = False
             if end > start and not is_null(&cells, row):
                 if how & SQUEEZE:
-                    touched = needs_squeezing(text, start, end)
+                    touched = needs_squeezing(text, start, end, cells.size)
                 else:
                     trim_cell(text, &new_start, &new_end, left, right)
                     touched = new_end - new_start != end - start

@@ -30,6 +30,10 @@ cdef extern from *:
         const __m128i part = _mm_loadu_si128((const __m128i *)at);
         return (uint32_t)_mm_movemask_epi8(_mm_cmplt_epi8(part, _mm_set1_epi8(-64)));
     }
+    static inline uint32_t unlike_ink_of_16(const uint8_t *at) {
+        const __m128i part = _mm_loadu_si128((const __m128i *)at);
+        return (uint32_t)_mm_movemask_epi8(_mm_cmplt_epi8(part, _mm_set1_epi8(0x21)));
+    }
     #else
     #include <string.h>
     static inline uint64_t same_64(const uint8_t *at, uint8_t byte) {
@@ -55,11 +59,18 @@ cdef extern from *:
             flags |= (uint32_t)((at[index] & 0xC0) == 0x80) << index;
         return flags;
     }
+    static inline uint32_t unlike_ink_of_16(const uint8_t *at) {
+        uint32_t flags = 0;
+        for (int index = 0; index < 16; index++)
+            flags |= (uint32_t)(at[index] < 0x21 || at[index] >= 0x80) << index;
+        return flags;
+    }
     #endif
     """
     uint64_t same_64(const uint8_t* at, uint8_t byte) noexcept nogil  # a bit for each of 64 bytes
     uint32_t any_of_16(const uint8_t* at, uint8_t a, uint8_t b, uint8_t c, uint8_t d) noexcept nogil
     uint32_t further_of_16(const uint8_t* at) noexcept nogil  # the bytes of a character after its first
+    uint32_t unlike_ink_of_16(const uint8_t* at) noexcept nogil  # controls, spaces, and all beyond ASCII
     int trailing_zeros "__builtin_ctzll"(uint64_t) noexcept nogil
     int bits_set "__builtin_popcountll"(uint64_t) noexcept nogil
 

@@ -7,6 +7,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.taking import take
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.text_view import view
 
@@ -30,4 +31,4 @@ def repeated(column: ColumnArray, sources: Numbers) -> ColumnArray:
         longest = int(cells.lengths.max(initial=0))
         if longest * len(sources) > SOME:
             refuse_beyond(int(cells.lengths.astype(np.int64)[sources].sum()), "the rows made from these")
-    return column.take(pa.array(sources))
+    return take(column, sources)
