@@ -13,7 +13,7 @@ from tests.kernels.compiled.twins import built, by_numpy
 
 from mangler.kernels.text.measures import Measures, measure
 from mangler.kernels.text.openings import opened_by
-from mangler.kernels.text.shapes import shapes
+from mangler.kernels.text.shapes import shapes, shapes_met
 
 LOOKED_AT = st.lists(
     st.one_of(
@@ -34,6 +34,22 @@ def test_shapes_are_those_of_numpy(cells: list[str | None]) -> None:
         found.validate(full=True)
         with by_numpy():
             assert found.to_pylist() == shapes(column).to_pylist()
+
+
+@settings(max_examples=500)
+@given(LOOKED_AT)
+def test_shapes_that_are_met(cells: list[str | None]) -> None:
+    for column in layouts([cell for cell in cells if cell is not None]):
+        met, codes = shapes_met(column)
+        assert [met[code] for code in codes.tolist()] == shapes(column).to_pylist()
+        assert met == list(dict.fromkeys(shapes(column).to_pylist()))
+
+
+def test_more_shapes_than_are_told_apart_at_first() -> None:
+    column = pa.array([f"{number % 4000:b}".replace("0", "a-") for number in range(9000)])
+    met, codes = shapes_met(column)
+    assert len(met) > 2048
+    assert [met[code] for code in codes.tolist()] == shapes(column).to_pylist()
 
 
 @built

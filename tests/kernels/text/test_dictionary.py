@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import pyarrow as pa
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.kernels.arrays import CELLS, layouts
 
-from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.dictionary import as_dictionary, counted
 
 LIKE_EACH_OTHER = st.one_of(
     CELLS,
@@ -43,3 +45,20 @@ def test_more_values_than_are_told_apart_at_first(values: int, with_nulls: bool)
 def test_columns_of_other_types_and_in_chunks() -> None:
     for column in (pa.array([3, 1, 3, None]), pa.chunked_array([["b", "a"], ["b", None]])):
         assert as_dictionary(column).equals(column.dictionary_encode())
+
+
+@settings(max_examples=300)
+@given(st.lists(st.one_of(st.none(), st.sampled_from(["", "a", "b", "x" * 20])), max_size=30))
+def test_values_are_counted(cells: list[str | None]) -> None:
+    for column in layouts(cells):
+        values, counts = counted(column)
+        filled = [cell for cell in cells if cell is not None]
+        assert dict(zip(values.to_pylist(), counts.tolist(), strict=True)) == Counter(filled)
+        assert values.to_pylist() == list(dict.fromkeys(filled))
+
+
+def test_more_values_are_counted_too() -> None:
+    column = pa.array([None, *(f"{number % 3000}" for number in range(7000)), None])
+    values, counts = counted(column)
+    assert len(values) == 3000
+    assert counts.sum() == 7000

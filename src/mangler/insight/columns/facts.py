@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.insight.columns.places import Places
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.dictionary import as_dictionary, counted
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.shapes import shapes
@@ -155,10 +155,5 @@ def _note_lengths(facts: Facts, values: TextArray, counts: Counts) -> None:
 
 def distinct_in(column: ColumnArray) -> tuple[TextArray, Counts, int]:
     """The distinct values of a batch's cells as they are written, how many cells have each, and how many are null."""
-    encoded = as_dictionary(column if encodes(column) else spelled(column))
-    codes, nulls = encoded.indices, column.null_count
-    if nulls:
-        codes = codes.drop_null()
-    counts = np.bincount(np.asarray(codes), minlength=len(encoded.dictionary)).astype(np.int64)
-    values = encoded.dictionary
-    return (pa.array([], pa.string()) if values is None else format_values(values)), counts, nulls
+    values, counts = counted(column if encodes(column) else spelled(column))
+    return (pa.array([], pa.string()) if values is None else format_values(values)), counts, column.null_count

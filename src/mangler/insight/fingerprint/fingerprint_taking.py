@@ -27,7 +27,7 @@ from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.measures import measure
-from mangler.kernels.text.shapes import shapes
+from mangler.kernels.text.shapes import shapes_met
 from mangler.kernels.text.text_view import TextArray, count_distinct_sorted, view
 from mangler.kernels.text.white_space import trim
 from mangler.kernels.values.spelled import spelled
@@ -271,7 +271,7 @@ def _look(column: ColumnArray, is_first: bool, looks_at: _LooksAt, head: int | N
     """`head` is how many of these rows are among the very first; None where no rows are compared."""
     if not is_text:
         return look_at_typed(column, is_first, head)
-    if looks_at is not _LooksAt.VALUES and not is_first:
+    if not is_first and (looks_at is _LooksAt.PARTS or (looks_at is _LooksAt.ALL and _are_many(column))):
         return _look_at_each(spelled(column), looks_at is _LooksAt.ALL)
     values, counts, nulls = distinct_in(column)
     bare = trim(values).array
@@ -297,13 +297,24 @@ def _look(column: ColumnArray, is_first: bool, looks_at: _LooksAt, head: int | N
     return seen
 
 
+def _are_many(column: ColumnArray) -> bool:
+    """Whether to look at each cell costs less than to look at each value: by some cells from the middle."""
+    some = column.slice(len(column) // 2, 2 * SOME)
+    return len(as_dictionary(some).dictionary) > SOME
+
+
+SOME = 400
+
+
 def _look_at_each(cells: TextArray, written: bool) -> Seen:
     """What is counted of cells that are too many to know their values; with `written` also how they are."""
     found = measure(cells, MARKS, MOST_PARTS)
     nulls = cells.null_count + found.blank
     seen = Seen(False, len(cells), nulls, None, found.parts, found.lengths, spaced=found.spaced)
     if written:
-        bare = trim(cells.drop_null() if cells.null_count else cells).array
+        bare = cells.drop_null() if cells.null_count else cells
+        if found.spaced:
+            bare = trim(bare).array
         if found.blank:
             bare = bare.filter(pa.array(view(bare).lengths > 0))
         seen.written = _written(bare, None)
@@ -342,14 +353,13 @@ def _written(values: TextArray, counts: Counts | None) -> Written:
     written = Written()
     if not len(values):
         return written
-    encoded = as_dictionary(shapes(values))
-    each = np.bincount(np.asarray(encoded.indices), counts, len(encoded.dictionary)).astype(np.int64)
-    met = encoded.dictionary.to_pylist()
+    met, codes = shapes_met(values)
+    each = np.bincount(codes, counts, len(met)).astype(np.int64)
     for shape, cells in zip(met, each.tolist(), strict=True):
         forms = date_forms_of(shape)
         written.forms[forms[0] if forms else str(kind_of(shape))] += cells
     if written.forms[ShapeKind.NUMBER]:
-        is_plain = plain_shapes(met)[np.asarray(encoded.indices)]
+        is_plain = plain_shapes(met)[codes]
         if is_plain.any():
             numbers = pc.cast(values.filter(pa.array(is_plain)), pa.float64())
             each_plain = np.ones(len(numbers), np.int64) if counts is None else counts[is_plain]

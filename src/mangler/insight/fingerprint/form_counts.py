@@ -14,9 +14,8 @@ import pyarrow.compute as pc
 from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.shape_kinds import date_forms_of
 from mangler.insight.fingerprint.fingerprint import MOST_FORMS, Forms
-from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import matches
-from mangler.kernels.text.shapes import shapes
+from mangler.kernels.text.shapes import shapes_met
 from mangler.kernels.text.text_view import Flags, TextArray, view
 
 PLAIN = re.compile(r"[+-]?9{1,15}(\.9+)?")
@@ -32,18 +31,16 @@ def forms_of(values: TextArray, counts: Counts) -> Forms:
     found = Forms()
     if not len(values):
         return found
-    encoded = as_dictionary(shapes(values))
-    codes = np.asarray(encoded.indices)
-    each = np.bincount(codes, counts, len(encoded.dictionary)).astype(np.int64)
+    spelled, codes = shapes_met(values)
+    each = np.bincount(codes, counts, len(spelled)).astype(np.int64)
     by_form: dict[str, list[int]] = {}
-    spelled = encoded.dictionary.to_pylist()
     for code, (shape, cells) in enumerate(zip(spelled, each.tolist(), strict=True)):
         form = form_of(shape)
         found.cells[form] += cells
         by_form.setdefault(form, []).append(code)
     if len(found.cells) <= MOST_FORMS:
         for form, own in by_form.items():
-            known = np.zeros(len(encoded.dictionary), np.bool_)
+            known = np.zeros(len(spelled), np.bool_)
             known[own] = True
             texts = values.filter(pa.array(known[codes]))
             lengths = np.asarray(pc.utf8_length(texts))

@@ -14,26 +14,65 @@ def shapes(object array, const uint8_t[::1] table, Py_ssize_t longest, uint8_t l
     import numpy as np
 
     cdef Cells cells
-    cdef Py_ssize_t count = len(array), row, at, start, end, to = 0
-    cdef uint8_t byte, before
+    cdef Py_ssize_t count = len(array), row, to = 0
     held = held_cells(array, &cells)
     offsets_found = np.zeros(count + 1, np.int32)
-    content = np.empty(max(1, cells.offsets[count] - cells.offsets[0]) if count else 1, np.uint8)
+    content = np.empty((cells.offsets[count] - cells.offsets[0] if count else 0) + 1, np.uint8)
     cdef int32_t[::1] offsets = offsets_found
     cdef uint8_t[::1] out = content
     with nogil:
         for row in range(count):
-            start, end = cells.offsets[row], cells.offsets[row + 1]
-            before = rest
-            if end - start <= longest:
-                for at in range(start, end):
-                    byte = table[cells.data[at]]
-                    if byte == rest or (byte == letter and before == letter):
-                        continue
-                    out[to] = before = byte
-                    to += 1
+            to += shape_of(cells.data, cells.offsets[row], cells.offsets[row + 1], &table[0], longest, letter, rest, &out[to])
             offsets[row + 1] = <int32_t>to
     return content[:to], offsets_found
+
+
+def shape_codes(object array, const uint8_t[::1] table, Py_ssize_t longest, uint8_t letter, uint8_t rest):
+    """The number of each cell's shape, in the order in which they are met first, and the bytes and offsets of the
+    shapes; None where there are more than a few of them. A null has the shape of the bytes that are under it."""
+    import numpy as np
+
+    cdef Cells cells, own
+    cdef Known known
+    cdef Py_ssize_t count = len(array), row, to = 0
+    cdef int32_t code = 0
+    held = held_cells(array, &cells)
+    codes_found, offsets_found = np.empty(count, np.int32), np.zeros(MOST + 2, np.int32)
+    content = np.empty((MOST + 1) * longest + 16, np.uint8)
+    cdef int32_t[::1] codes = codes_found, offsets = offsets_found
+    cdef uint8_t[::1] out = content
+    forget(&known)
+    own.data, own.size, own.offsets, own.valid, own.skip = &out[0], content.size, &offsets[0], NULL, 0
+    with nogil:
+        for row in range(count):
+            # It is written behind those that are known, and stays where it is none of them.
+            to = offsets[known.count]
+            to += shape_of(cells.data, cells.offsets[row], cells.offsets[row + 1], &table[0], longest, letter, rest, &out[to])
+            offsets[known.count + 1] = <int32_t>to
+            code = code_of(&own, known.count, &known)
+            if code < 0:
+                break
+            codes[row] = code
+    if code < 0:
+        return None
+    return codes_found, content[: offsets[known.count]], offsets_found[: known.count + 1]
+
+
+cdef inline Py_ssize_t shape_of(
+    const uint8_t* text, Py_ssize_t start, Py_ssize_t end, const uint8_t* table, Py_ssize_t longest, uint8_t letter,
+    uint8_t rest, uint8_t* out,
+) noexcept nogil:
+    cdef Py_ssize_t at, to = 0
+    cdef uint8_t byte, before = rest
+    if end - start > longest:
+        return 0
+    for at in range(start, end):
+        byte = table[text[at]]
+        if byte == rest or (byte == letter and before == letter):
+            continue
+        out[to] = before = byte
+        to += 1
+    return to
 
 
 def measure(object array, bytes marks, Py_ssize_t most):
@@ -162,8 +201,7 @@ def distinct(object array, bint null_is_value):
     held = held_cells(array, &cells)
     codes_found = np.empty(count, np.int32)
     cdef int32_t[::1] codes = codes_found
-    memset(known.codes, 0, sizeof(known.codes))
-    known.count, known.null_code = 0, -1
+    forget(&known)
     with nogil:
         for row in range(count):
             if is_null(&cells, row):
@@ -182,6 +220,11 @@ def distinct(object array, bint null_is_value):
     if code < 0:
         return None
     return codes_found, np.array([known.rows[row] for row in range(known.count)], np.int32)
+
+
+cdef inline void forget(Known* known) noexcept nogil:
+    memset(known.codes, 0, sizeof(known.codes))
+    known.count, known.null_code = 0, -1
 
 
 cdef inline int32_t code_of(Cells* cells, Py_ssize_t row, Known* known) noexcept nogil:

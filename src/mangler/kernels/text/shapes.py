@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels import compiled
+from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Bytes, Flags, Offsets, TextArray, build, view, with_text
 
 LONGEST = 48
@@ -59,6 +60,21 @@ def shapes(array: TextArray) -> TextArray:
     opens = offsets[:-1]
     goes[opens[opens < len(mapped)]] = False
     return build(*_without(mapped, offsets, goes), cells.valid)
+
+
+def shapes_met(array: TextArray) -> tuple[list[str], Offsets]:
+    """The shapes that there are, in the order in which they come first, and for each cell the number of its shape.
+
+    No cell is null.
+    """
+    found = None
+    if compiled.looks is not None:
+        found = compiled.looks.shape_codes(array, _TABLE, LONGEST, LETTER, REST)
+    if found is None:
+        encoded = as_dictionary(shapes(array))
+        return encoded.dictionary.to_pylist(), np.asarray(encoded.indices)
+    codes, content, offsets = found
+    return build(content, offsets, None).to_pylist(), codes
 
 
 def _without(data: Bytes, offsets: Offsets, goes: Flags) -> tuple[Bytes, Offsets]:
