@@ -20,6 +20,7 @@ from pathlib import Path
 from typing import IO, Protocol
 
 from mangler.formats.compression import Compressor, compressor_for
+from mangler.formats.early_flush import EarlyFlush
 from mangler.formats.temporary import not_filled, not_made
 from mangler.language.mistake import Refusal, file_trouble, reason
 
@@ -71,6 +72,7 @@ class FileDelivery:
             _take_over(descriptor, before, mode)
         fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
         self._file: IO[bytes] | None = os.fdopen(descriptor, "wb", buffering=0)
+        self._flush = EarlyFlush(descriptor)
         try:  # another run may have looked at the same moment
             _refuse_if_written(path, _take_stale_parts_away(self._target, self._part.name))
         except Refusal:
@@ -81,6 +83,7 @@ class FileDelivery:
         assert self._file is not None
         packed = self._compressor.compress(bytes(content)) if self._compressor else content
         _write_all(self._file, packed, self.path)
+        self._flush.note(len(packed))
 
     def inode(self) -> int | None:
         assert self._file is not None
@@ -91,7 +94,7 @@ class FileDelivery:
         if self._compressor is not None:
             _write_all(self._file, self._compressor.flush(), self.path)
         try:
-            os.fsync(self._file.fileno())
+            self._flush.finish()
             # Renamed before it is closed, and so unlocked: no other run can take it for a stale part.
             self._part.replace(self._target)
             UNFINISHED.discard(self._part)

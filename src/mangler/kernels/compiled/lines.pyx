@@ -6,9 +6,13 @@ from libc.stdlib cimport free, malloc
 from libc.string cimport memcmp, memcpy
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
-from mangler.kernels.compiled.words cimport any_of_16, bits_set, copy_short, holds_any, same
+from mangler.kernels.compiled.words cimport SLACK, any_of_16, bits_set, copy_short, holds_any, same
+
+cdef extern from *:
+    void prefetch "__builtin_prefetch"(const void*) noexcept nogil
 
 cdef enum:
+    AHEAD = 512  # so many bytes ahead a column is asked for: more columns than the processor follows by itself
     LINE_FEED = 10
     RETURN = 13
     AT_ONCE = 64  # rows that room is looked for together
@@ -83,7 +87,7 @@ cdef inline Py_ssize_t needed(
     Written* cells, Py_ssize_t width, Py_ssize_t first, Py_ssize_t last, Marks* marks
 ) noexcept nogil:
     """More bytes than some rows can have, and those that copying touches behind them."""
-    cdef Py_ssize_t column, most = (last - first) * (width * (marks.nulls_size + 3) + marks.line_end_size) + 32
+    cdef Py_ssize_t column, most = (last - first) * (width * (marks.nulls_size + 3) + marks.line_end_size) + SLACK
     for column in range(width):
         most += 2 * (cells[column].cells.offsets[last] - cells[column].cells.offsets[first])
     return most
@@ -106,6 +110,7 @@ cdef inline Py_ssize_t render_row(
             continue
         start = own.offsets[row]
         size = own.offsets[row + 1] - start
+        prefetch(own.data + start + AHEAD)
         at += render_cell(own.data + start, size, own.size - start, cells[column].has_marks, marks, out + at)
     out[at] = marks.line_end[0]
     if marks.line_end_size > 1:
@@ -120,7 +125,7 @@ cdef inline Py_ssize_t render_cell(
     if size and not marks.quote_all and not (may_have_marks and has_marks(cell, size, readable, marks)) and not (
         size == marks.nulls_size and memcmp(cell, marks.nulls, size) == 0
     ):
-        copy_short(out, cell, size, size + 16 <= readable)
+        copy_short(out, cell, size, size + SLACK <= readable)
         return size
     out[0] = marks.quote
     written = 1

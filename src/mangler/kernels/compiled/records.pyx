@@ -5,7 +5,7 @@ from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
 from libc.stdlib cimport free, malloc, realloc
 from libc.string cimport memchr, memcmp, memcpy
 
-from mangler.kernels.compiled.words cimport copy_short, same, trailing_zeros
+from mangler.kernels.compiled.words cimport SLACK, copy_short, same, trailing_zeros
 
 cdef enum:
     LINE_FEED = 10
@@ -313,7 +313,7 @@ cdef list gathered(
     try:
         found = []
         for index in range(width):
-            content, offsets = np.empty(sizes[index] + 16, np.uint8), np.zeros(rows + 1, np.int32)
+            content, offsets = np.empty(sizes[index] + SLACK, np.uint8), np.zeros(rows + 1, np.int32)
             valid = np.zeros(rows // 8 + 1, np.uint8)
             found.append((content.base, offsets.base, valid.base))
             columns[index] = Column(&content[0], &offsets[0], &valid[0], 0, 0)
@@ -346,7 +346,7 @@ cdef void gather(
         if place & DOUBLED:
             to += without_doubled(column.content + to, text + start, end - start, quote)
         else:
-            copy_short(column.content + to, text + start, end - start, end + 16 <= size)
+            copy_short(column.content + to, text + start, end - start, end + SLACK <= size)
             to += end - start
         column.offsets[row + 1] = <int32_t>to
         if end > start or place & QUOTED:

@@ -4,14 +4,13 @@
 from libc.stdint cimport INT32_MAX, int32_t, int64_t, uint8_t, uint64_t
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
-from mangler.kernels.compiled.words cimport copy_short
+from mangler.kernels.compiled.words cimport SLACK, copy_short
 
 cdef extern from *:
     void prefetch "__builtin_prefetch"(const void*) noexcept nogil
 
 cdef enum:
     AHEAD = 16  # cells from all over a column are asked for so many rows before they are copied
-    ROOM = 16
 
 
 def taken(object array, const int64_t[::1] rows):
@@ -46,7 +45,7 @@ def taken(object array, const int64_t[::1] rows):
             offsets[index + 1] = <int32_t>to
     if to > INT32_MAX:
         return None
-    content = np.empty(to + ROOM, np.uint8)
+    content = np.empty(to + SLACK, np.uint8)
     cdef uint8_t[::1] out = content
     with nogil:
         for index in range(count):
@@ -57,7 +56,7 @@ def taken(object array, const int64_t[::1] rows):
                 start = cells.offsets[rows[index]]
                 # What is copied beyond the cell is written over by the next one.
                 copy_short(&out[0] + offsets[index], cells.data + start, size,
-                           start + size + ROOM <= cells.size)
+                           start + size + SLACK <= cells.size)
     return content[:to], offsets_found, valid_found if nulls else None
 
 

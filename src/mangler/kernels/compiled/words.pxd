@@ -74,6 +74,9 @@ cdef extern from *:
     int trailing_zeros "__builtin_ctzll"(uint64_t) noexcept nogil
     int bits_set "__builtin_popcountll"(uint64_t) noexcept nogil
 
+cdef enum:
+    SLACK = 32  # bytes that are touched behind what `copy_short` copies
+
 cdef inline uint64_t same(const uint8_t* at, Py_ssize_t left, uint8_t byte) noexcept nogil:
     """A bit for each of the next 64 bytes that is the one; nothing beyond those left is read."""
     cdef uint8_t[64] rest
@@ -115,12 +118,13 @@ cdef inline bint is_ascii(const uint8_t* at, Py_ssize_t count) noexcept nogil:
     return not met & 0x8080808080808080ULL
 
 cdef inline void copy_short(uint8_t* to, const uint8_t* source, Py_ssize_t count, bint has_room) noexcept nogil:
-    """Copies a cell. `has_room`: 16 bytes more may be read and written behind it, which spares a call."""
-    if not has_room or count > 64:
+    """Copies a cell. `has_room`: SLACK bytes more may be read and written behind it, which spares a call and a choice."""
+    cdef Py_ssize_t done = 32
+    if not has_room or count > 128:
         memcpy(to, source, count)
         return
     memcpy(to, source, 16)
-    cdef Py_ssize_t done = 16
+    memcpy(to + 16, source + 16, 16)
     while done < count:
         memcpy(to + done, source + done, 16)
         done += 16
