@@ -52,6 +52,10 @@ DECLARATION = Declaration(
 )
 
 
+FIRST = 1000
+"""Cells of a batch that tell for most columns that they hold something else than numbers."""
+
+
 @dataclass(frozen=True)
 class Sort(GatheringStep):
     schema: Schema
@@ -97,15 +101,30 @@ class Sorting(Gathering):
         self.rows.add(batch)
 
     def _count_numbers(self, name: str, column: ColumnArray) -> None:
-        """Cells that are numbers, by how many places they have before the point, and cells that are none."""
-        places = whole_places(column)
-        self.tally.histogram("no_numbers")[name] += int(np.count_nonzero(places == NO_NUMBER))
+        """Cells that are numbers, by how many places they have before the point, until one comes that is none."""
+        if self.tally.histogram("no_numbers")[name]:
+            return
+        places = whole_places(column.slice(0, FIRST))
+        if len(column) > FIRST and not (places == NO_NUMBER).any():
+            places = whole_places(column)
+        self.tally.histogram("no_numbers")[name] = int((places == NO_NUMBER).any())
         counts = np.bincount(places[places > 0])
         for length in np.flatnonzero(counts).tolist():
             self.tally.histogram("whole_parts")[f"{name} {length}"] += int(counts[length])
+        self._forget_numbers()
+
+    def _forget_numbers(self) -> None:
+        """Of columns with anything else nothing more is known than that, however the rows were divided."""
+        others = self.tally.histogram("no_numbers")
+        for name in [name for name, cells in others.items() if cells]:
+            others[name] = 1
+            lengths = self.tally.histogram("whole_parts")
+            for key in [key for key in lengths if key.rpartition(" ")[0] == name]:
+                del lengths[key]
 
     def merge(self, later: Sorting) -> None:
         self.tally.add(later.tally)
+        self._forget_numbers()
         for batch in later.rows.consume():
             self.rows.add(batch)
 
@@ -115,6 +134,7 @@ class Sorting(Gathering):
 
     def load(self, state: StateReader) -> None:
         self.tally.add(Tally.from_record(state.record()))
+        self._forget_numbers()
         for batch in state.batches():
             self.rows.add(batch)
 

@@ -18,10 +18,16 @@ def as_dictionary(column: ColumnArray, with_nulls: bool = False) -> ColumnArray:
 
     `with_nulls`: null is a value as others are. A column of few texts is told apart in a fifth of Arrow's time.
     """
-    found = _told_apart(column, with_nulls)
-    if found is not None:
-        return _of_numbers(column, found, with_nulls)
+    few = few_values(column, with_nulls)
+    if few is not None:
+        return few
     return column.dictionary_encode(null_encoding="encode" if with_nulls else "mask")
+
+
+def few_values(column: ColumnArray, with_nulls: bool = False) -> ColumnArray | None:
+    """The same where that costs little; None for other columns, also where the kernel is not there."""
+    found = _told_apart(column, with_nulls)
+    return None if found is None else _of_numbers(column, found, with_nulls)
 
 
 def counted(column: ColumnArray) -> tuple[ColumnArray, Counts]:
