@@ -7,6 +7,7 @@ from time import perf_counter
 from typing import TYPE_CHECKING, Any
 
 from mangler.engine.plan.plan import Plan, go_on
+from mangler.engine.run.absorbing import InTurn
 from mangler.engine.run.account import Account, ReadCounts
 from mangler.engine.run.memory import LEAST, half_of_the_machine
 from mangler.engine.run.options import RunOptions
@@ -85,7 +86,8 @@ class Executor:
         budget = MemoryBudget(memory // min(2, max(1, gathers)), self._options.workers)
         with bounded(max(memory, LEAST) // SHARE):
             try:
-                self._run(plan, budget)
+                with InTurn(at_once=self._options.workers == 1) as absorbing:
+                    self._run(plan, budget, absorbing)
             finally:
                 budget.close()
         writing = self.account.summary.writing
@@ -93,7 +95,7 @@ class Executor:
         self._sink.finish(self._source)
         writing.seconds += perf_counter() - started + sum(self._encoding)
 
-    def _run(self, plan: Plan, budget: MemoryBudget) -> None:
+    def _run(self, plan: Plan, budget: MemoryBudget, absorbing: InTurn) -> None:
         options, watcher = self._options, self._options.watcher
         runner = StepRunner(
             plan,
@@ -101,6 +103,7 @@ class Executor:
             budget,
             lambda rest, schema: go_on(self._recipe, rest, schema),
             self._encode,
+            absorbing=absorbing,
         )
         work, stage = runner.work, runner.work.stage
 

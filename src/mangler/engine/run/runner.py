@@ -13,6 +13,7 @@ from time import perf_counter
 from typing import Any, Protocol
 
 from mangler.engine.plan.plan import Plan, PlannedStep, growth_reported
+from mangler.engine.run.absorbing import InTurn
 from mangler.engine.run.ordered_gate import OrderedGate
 from mangler.kernels.arrow import ColumnArray
 from mangler.language.statement import Statement
@@ -160,8 +161,9 @@ class StageWork:
 class StepRunner:
     """Takes batches through all steps of a plan.
 
-    `encode` makes of the rows that come out what is wanted, in the thread that worked on them. With `whole_batches`
-    a gathering step's rows go on as one batch, also where there are none; with `keep_batches` the listener sees them.
+    `encode` makes of the rows that come out what is wanted, in the thread that worked on them. With `absorbing`
+    gathering steps take rows on in another thread. With `whole_batches` a gathering step's rows go on as one batch,
+    also where there are none; with `keep_batches` the listener sees them.
     """
 
     def __init__(
@@ -173,11 +175,13 @@ class StepRunner:
         encode: Callable[[Batch], Any] | None = None,
         keep_batches: bool = False,
         whole_batches: bool = False,
+        absorbing: InTurn | None = None,
     ) -> None:
         self._steps, self._rest = list(plan.steps), plan.rest
         self._listener, self._budget, self._bind_more = listener, budget, bind_more
         self.encode, self._keep_batches, self._whole_batches = encode, keep_batches, whole_batches
         self._absorbed: list[Batch] = []
+        self._absorbing = absorbing or InTurn(at_once=True)
         self._begin(0)
 
     def _begin(self, first: int) -> None:
@@ -203,15 +207,24 @@ class StepRunner:
             return
         if self._keep_batches:
             self._absorbed.append(batch)
-        started = perf_counter()
-        with growth_reported(self._steps[stage.gatherer], batch):
-            self._gathering.absorb(batch, partition)
-        self._listener.step_done(stage.gatherer, Tally(), perf_counter() - started, None, None)
+        gathering, planned = self._gathering, self._steps[stage.gatherer]
+
+        def absorb() -> float:
+            started = perf_counter()
+            with growth_reported(planned, batch):
+                gathering.absorb(batch, partition)
+            return perf_counter() - started
+
+        def note(seconds: float) -> None:
+            self._listener.step_done(stage.gatherer, Tally(), seconds, None, None)
+
+        self._absorbing.add(absorb, note)
 
     def merge(self, state: StateReader, seconds: float) -> None:
         """Takes on what the gathering step of this stage has gathered elsewhere, of the partitions that come next."""
         stage = self.work.stage
         assert stage.gathers is not None and self._gathering is not None
+        self._absorbing.finish()
         started = perf_counter()
         gathered = stage.gathers.gather(self._budget)
         gathered.load(state)
@@ -221,6 +234,7 @@ class StepRunner:
     def finish(self, workers: int = 1) -> None:
         """All batches were taken on: what gathering steps hold goes through the stages after them."""
         while self._gathering is not None:
+            self._absorbing.finish()
             gathering, index = self._gathering, self.work.stage.gatherer
             schema = self._settle(gathering, index)
             absorbed, self._absorbed = self._absorbed, []
