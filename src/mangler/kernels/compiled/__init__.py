@@ -32,9 +32,10 @@ looks = _load("looks")
 records = _load("records")
 rows = _load("rows")
 spaces = _load("spaces")
+spelled = _load("spelled")
 sums = _load("sums")
 texts = _load("texts")
-MODULES = ("forms", "lines", "looks", "records", "rows", "spaces", "sums", "texts")
+MODULES = ("forms", "lines", "looks", "records", "rows", "spaces", "spelled", "sums", "texts")
 
 
 def in_use() -> str:

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.text.text_view import TextArray
+from mangler.kernels.text.text_view import TextArray, build, valid_flags
 from mangler.kernels.values.other_values import format_others, is_uuid
 from mangler.kernels.values.time_text import format_times
 
+DECIMAL_BITS = 128
 PLAIN_DECIMAL = pa.decimal128(38, 9)
 """A decimal without stated places; those with them have other digits, and are distinguished so."""
 
@@ -22,6 +25,9 @@ def format_values(array: ColumnArray) -> TextArray:
     if pa.types.is_null(kind):
         return pa.nulls(len(array), pa.string())
     if pa.types.is_decimal(kind):
+        written = _compiled(array)
+        if written is not None:
+            return written
         spelled = _plain_decimals(array)
         if kind != PLAIN_DECIMAL:  # its places are stated, and all are written
             return spelled if kind.scale else pc.replace_substring(spelled, pattern=".", replacement="")
@@ -38,6 +44,22 @@ def format_values(array: ColumnArray) -> TextArray:
     if isinstance(kind, pa.BaseExtensionType) and not is_uuid(array):
         return format_values(array.storage)
     return format_others(array)
+
+
+def _compiled(array: ColumnArray) -> TextArray | None:
+    """Decimals whose digits fit into 64 bits; None for others."""
+    kind = array.type
+    if compiled.spelled is None or kind.bit_width != DECIMAL_BITS or not len(array) or kind.scale < 0:
+        return None
+    words = np.frombuffer(array.buffers()[1], np.int64, 2 * len(array), 16 * array.offset).reshape(-1, 2)
+    fits = words[:, 0] >> 63 == words[:, 1]
+    valid = valid_flags(array)
+    if not (fits if valid is None else fits | ~valid).all():
+        return None
+    nulls = np.zeros(len(array), np.uint8) if valid is None else (~valid).view(np.uint8)
+    values = np.ascontiguousarray(words[:, 0])
+    content, offsets = compiled.spelled.numbers(values, nulls, kind.scale, kind == PLAIN_DECIMAL)
+    return build(content, offsets, valid)
 
 
 def _plain_decimals(array: ColumnArray) -> TextArray:

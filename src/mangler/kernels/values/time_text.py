@@ -6,19 +6,40 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.text.text_view import TextArray
+from mangler.kernels.text.text_view import TextArray, build, valid_flags
 
+YEAR_1, YEAR_10000 = -62_135_596_800, 253_402_300_800
+"""Their first seconds."""
 PER_SECOND = {"s": 1, "ms": 1_000, "us": 1_000_000, "ns": 1_000_000_000}
 
 
 def format_times(array: ColumnArray) -> TextArray:
     """A column of timestamps or of times of day as text; nulls stay null. A zone gives each its offset."""
+    written = _compiled(array)
+    if written is not None:
+        return written
     whole = _whole_seconds(array)
     spelled = pc.replace_substring(pc.cast(array if whole is None else whole, pa.string()), " ", "T")
     if pa.types.is_timestamp(array.type) and array.type.tz is not None:
         return _with_offset(spelled)
     return spelled if whole is not None else _without_empty_fraction(spelled)
+
+
+def _compiled(array: ColumnArray) -> TextArray | None:
+    """Timestamps of whole seconds without a zone, of years that have four digits; None for others."""
+    kind = array.type
+    if compiled.spelled is None or not pa.types.is_timestamp(kind) or kind.tz is not None:
+        return None
+    valid = valid_flags(array)
+    numbers = np.asarray(pc.fill_null(array.cast(pa.int64()), 0))
+    seconds, fraction = np.divmod(numbers, PER_SECOND[kind.unit])
+    if fraction.any() or seconds.min(initial=0) < YEAR_1 or seconds.max(initial=0) >= YEAR_10000:
+        return None
+    nulls = np.zeros(len(array), np.uint8) if valid is None else (~valid).view(np.uint8)
+    content, offsets = compiled.spelled.moments(seconds, nulls)
+    return build(content, offsets, valid)
 
 
 def _whole_seconds(array: ColumnArray) -> ColumnArray | None:
