@@ -172,7 +172,7 @@ cdef inline Py_ssize_t look_into(
 # Cells of few values
 
 cdef enum:
-    MOST = 2048  # values that `distinct` tells apart
+    MOST = 2048  # values that `distinct` distinguishes
     SLOTS = 8192  # so many more that few of them meet
 
 

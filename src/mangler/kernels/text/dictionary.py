@@ -16,7 +16,7 @@ Counts = npt.NDArray[np.int64]
 def as_dictionary(column: ColumnArray, with_nulls: bool = False) -> ColumnArray:
     """The column as Arrow's dictionary type: values in the order in which they come first, without nulls.
 
-    `with_nulls`: null is a value as others are. A column of few texts is told apart in a fifth of Arrow's time.
+    `with_nulls`: null is a value as others are. A column of few texts is distinguished in a fifth of Arrow's time.
     """
     few = few_values(column, with_nulls)
     if few is not None:
@@ -26,13 +26,13 @@ def as_dictionary(column: ColumnArray, with_nulls: bool = False) -> ColumnArray:
 
 def few_values(column: ColumnArray, with_nulls: bool = False) -> ColumnArray | None:
     """The same where that costs little; None for other columns, also where the kernel is not there."""
-    found = _told_apart(column, with_nulls)
+    found = _distinguished(column, with_nulls)
     return None if found is None else _of_numbers(column, found, with_nulls)
 
 
 def counted(column: ColumnArray) -> tuple[ColumnArray, Counts]:
     """The values of a column, in the order in which they come first, and how many cells have each; without nulls."""
-    found = _told_apart(column, False)
+    found = _distinguished(column, False)
     if found is not None and len(found[1]):
         counts = np.bincount(found[0], minlength=len(found[1])).astype(np.int64)
         counts[0] -= column.null_count  # a null has the number of the first
@@ -43,7 +43,7 @@ def counted(column: ColumnArray) -> tuple[ColumnArray, Counts]:
     return values, counts.astype(np.int64)
 
 
-def _told_apart(column: ColumnArray, with_nulls: bool) -> tuple[Offsets, Offsets] | None:
+def _distinguished(column: ColumnArray, with_nulls: bool) -> tuple[Offsets, Offsets] | None:
     """The number of each cell's value, and the first cell of each; None without the kernel, or where they are many."""
     if compiled.looks is None or not pa.types.is_string(column.type) or not isinstance(column, pa.Array):
         return None
