@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text import left_behind
 from mangler.kernels.text import replace as kernel
 from mangler.kernels.text.patterns import matches_empty_text, per_distinct
 from mangler.kernels.text.text_view import Flags
@@ -153,10 +154,10 @@ def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool
     def missed_by_case(values: ColumnArray) -> Flags:
         """With every occurrence replaced, a text that is left in a cell that matched once was meant too."""
         if which != "all":
-            return kernel.left_by_case(values, swaps)
+            return left_behind.left_by_case(values, swaps)
         others = [swap for swap in swaps if swap.is_pattern or not swap.match.isascii()]
-        missed = kernel.left_by_case_anywhere(values, texts)
-        return missed | kernel.left_by_case(values, others) if len(others) else missed
+        missed = left_behind.left_by_case_anywhere(values, texts)
+        return missed | left_behind.left_by_case(values, others) if len(others) else missed
 
     def work(column: ColumnArray, tally: Tally) -> ColumnArray:
         out, changed = kernel.replace(column, swaps, anycase, which)
@@ -166,7 +167,7 @@ def _inner_work(statement: Statement, pairs: list[dict[str, Any]], anycase: bool
             tally.counts["missed_by_case"] += int(np.count_nonzero(missed))
             note_examples(tally, column, missed)
         if spaced:
-            missed = per_distinct(column, lambda values: kernel.left_by_space(values, swaps, anycase))
+            missed = per_distinct(column, lambda values: left_behind.left_by_space(values, swaps, anycase))
             tally.counts["missed_by_space"] += int(np.count_nonzero(missed))
             note_examples(tally, column, missed)
         if ascii_classes:

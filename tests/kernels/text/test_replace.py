@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from tests.kernels.arrays import COLUMNS, layouts
 
 from mangler.kernels.text import replace as kernel
-from mangler.kernels.text.replace import Swap, left_by_case, left_by_space, replace
+from mangler.kernels.text.left_behind import left_by_case, left_by_space
+from mangler.kernels.text.replace import Swap, replace
 from mangler.kernels.text.text_view import TooLargeError
 
 

@@ -12,10 +12,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.blanks import BLANK_CLASS, BLANKS
+from mangler.blanks import BLANKS
 from mangler.kernels import compiled
-from mangler.kernels.text.delimiters import occurrences
-from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.dictionary import as_dictionary, few_values
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.patterns import (
     escape,
@@ -27,12 +27,9 @@ from mangler.kernels.text.patterns import (
     values_recur,
 )
 from mangler.kernels.text.text_view import (
-    Bytes,
     Flags,
-    Positions,
     TextArray,
     TooLargeError,
-    cells_at,
     view,
     with_text,
 )
@@ -68,11 +65,12 @@ def replace(
         and which == "all"
         and not (anycase or any(swap.is_pattern for swap in swaps))
     ):
-        return _compiled(array, swaps)
+        few = in_few_values(array)
+        return _compiled(array, swaps) if few is None else _replace_encoded(array, few, swaps, anycase, which)
     if len(swaps) == 1 and not swaps[0].is_pattern and not anycase and which != "last":
         return _replace_text(array, swaps[0], which)
     if values_recur(array):
-        return _replace_distinct(array, swaps, anycase, which)
+        return _replace_encoded(array, as_dictionary(array), swaps, anycase, which)
     hit = finds(array, swaps, anycase)
     hits = int(np.count_nonzero(hit))
     if not hits:
@@ -104,11 +102,20 @@ def _compiled(array: TextArray, swaps: Sequence[Swap]) -> tuple[TextArray, int]:
     return with_text(array, content, offsets), changed
 
 
-def _replace_distinct(
-    array: TextArray, swaps: Sequence[Swap], anycase: bool, which: str
+def in_few_values(array: TextArray) -> ColumnArray | None:
+    """The column as its values, where each is in several cells and to find them costs little."""
+    few = few_values(array)
+    return few if few is not None and len(few.dictionary) * SEVERAL < len(array) else None
+
+
+SEVERAL = 16
+"""Cells that have a value on the average, for looking at values to cost less."""
+
+
+def _replace_encoded(
+    array: TextArray, encoded: ColumnArray, swaps: Sequence[Swap], anycase: bool, which: str
 ) -> tuple[TextArray, int]:
-    """Each distinct value once; what is costly is the pattern, not the taking."""
-    encoded = as_dictionary(array)
+    """Each distinct value once; what is costly is the finding, not the taking."""
     values = encoded.dictionary
     changed_cells, changed = replace(values, swaps, anycase, which)
     if not changed:
@@ -292,72 +299,6 @@ def _refuse_too_large(size: int) -> None:
 
 SOME = 64 << 20
 """Bytes up to which occurrences need not be counted before they are replaced."""
-
-
-def left_by_case(array: TextArray, swaps: Sequence[Swap]) -> Flags:
-    """Cells where a text is in another letter case only; for the summary's advice."""
-    cased = [swap for swap in swaps if not swap.is_pattern and swap.match.lower() != swap.match.upper()]
-    nothing = np.zeros(len(array), np.bool_)
-    if not cased:
-        return nothing
-    cells = view(array)
-    capitals = bool(((cells.data - np.uint8(65)) < 26).any())
-    if not capitals and all(swap.match.isascii() and swap.match.islower() for swap in cased):
-        return nothing
-    data = cells.data.tobytes()
-    folded = data.translate(_LOWER)
-    flags = nothing
-    for swap in cased:
-        spelled = swap.match.encode()
-        ascii_only = swap.match.isascii()
-        # Counting both ways over the whole column is far cheaper than a test per cell, and mostly settles it.
-        if ascii_only and folded.count(spelled.translate(_LOWER)) == data.count(spelled):
-            continue
-        flags = flags | flags_of(pc.match_substring(array, pattern=swap.match, ignore_case=True))
-    return flags & ~finds(array, swaps, False) if flags.any() else flags
-
-
-def left_by_case_anywhere(array: TextArray, texts: Sequence[str]) -> Flags:
-    """Cells that hold one of these texts in another letter case, whatever else they hold; for advice."""
-    flags = np.zeros(len(array), np.bool_)
-    cells = view(array)
-    data = cells.data.tobytes()
-    folded = data.translate(_LOWER)
-    alike: dict[str, list[str]] = {}
-    for text in dict.fromkeys(texts):
-        if text.isascii() and text.lower() != text.upper():
-            alike.setdefault(text.lower(), []).append(text)
-    for lower, spelled in alike.items():
-        # Counting both ways over the whole column is far cheaper than a look at each place, and mostly settles it.
-        if folded.count(lower.encode()) == sum(data.count(text.encode()) for text in spelled):
-            continue
-        places = _places(np.frombuffer(folded, np.uint8), lower)
-        for text in spelled:
-            places = np.setdiff1d(places, _places(cells.data, text), assume_unique=True)
-        owner = cells_at(cells.offsets, places)
-        flags[owner[cells.ends[owner] >= places + len(lower)]] = True
-    return cells.only_valid(flags)
-
-
-def _places(data: Bytes, text: str) -> Positions:
-    """Where an ASCII text is in the bytes of a column, also across two cells."""
-    if len(text) == 1:
-        return np.flatnonzero(data == ord(text))
-    return occurrences(data, text.encode())
-
-
-_LOWER = bytes(byte + 32 if 65 <= byte <= 90 else byte for byte in range(256))
-
-
-def left_by_space(array: TextArray, swaps: Sequence[Swap], anycase: bool) -> Flags:
-    """Cells where a text with spaces inside is with other white space; for the summary's advice."""
-    spaced = [swap.match for swap in swaps if not swap.is_pattern and " " in swap.match.strip()]
-    if not spaced:
-        return np.zeros(len(array), np.bool_)
-    run = f"[{BLANK_CLASS}]+"
-    loose = "|".join(run.join(escape(word) for word in text.split()) for text in spaced)
-    flags = matches(array, f"(?i:{loose})" if anycase else loose)
-    return flags & ~finds(array, swaps, anycase) if flags.any() else flags
 
 
 def replace_whole(

@@ -10,8 +10,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.left_behind import left_by_case_anywhere
 from mangler.kernels.text.patterns import escape, flags_of
-from mangler.kernels.text.replace import left_by_case_anywhere
 from mangler.kernels.text.text_view import Flags
 from mangler.language.expression import Column, Expression, Operation
 from mangler.language.literals import Text

@@ -14,9 +14,10 @@ import pyarrow.compute as pc
 from mangler.blanks import BLANKS
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.delimiters import Delimiters, find
+from mangler.kernels.text.left_behind import left_by_case, left_by_case_anywhere
 from mangler.kernels.text.parts import Numbers, Parts, cut
 from mangler.kernels.text.patterns import flags_of, matches_empty_text, problem_of
-from mangler.kernels.text.replace import Swap, left_by_case, left_by_case_anywhere
+from mangler.kernels.text.replace import Swap
 from mangler.kernels.text.text_view import Flags
 from mangler.language.literals import Number, Text
 from mangler.language.mistake import Mistake

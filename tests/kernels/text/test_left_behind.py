@@ -6,7 +6,7 @@ import pyarrow as pa
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mangler.kernels.text.replace import left_by_case_anywhere
+from mangler.kernels.text.left_behind import left_by_case_anywhere
 
 CELLS = st.lists(st.none() | st.text("aAbBé ;", max_size=8), max_size=10)
 TEXTS = st.lists(st.sampled_from(["a", "A", "ab", "aB", "aa", "ba;", "é", ";"]), min_size=1, max_size=3)
