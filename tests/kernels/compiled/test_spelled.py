@@ -44,6 +44,19 @@ def test_decimals_are_those_of_arrow(units: list[int | None], places: int, start
 
 
 @built
+@settings(max_examples=300)
+@given(
+    st.lists(st.one_of(st.none(), st.integers(-(2**63), 2**63 - 1), st.integers(-11, 11)), max_size=12),
+    st.integers(0, 3),
+)
+def test_integers_are_those_of_python(numbers: list[int | None], start: int) -> None:
+    column = pa.array(numbers, pa.int64()).slice(min(start, len(numbers)))
+    found = format_values(column)
+    found.validate(full=True)
+    assert found.to_pylist() == [None if one is None else str(one) for one in column.to_pylist()]
+
+
+@built
 @settings(max_examples=500)
 @given(st.lists(SECONDS, max_size=12), st.sampled_from(["s", "ms", "us"]), st.integers(0, 3))
 def test_moments_are_those_of_arrow(seconds: list[int | None], unit: str, start: int) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
@@ -35,6 +36,10 @@ def format_values(array: ColumnArray) -> TextArray:
         return pc.replace_substring_regex(shortened, pattern=r"\.$", replacement="")
     if pa.types.is_timestamp(kind) or pa.types.is_time(kind):
         return format_times(array)
+    if kind == pa.int64() and compiled.spelled is not None and len(array):
+        return _compiled_numbers(
+            array, np.frombuffer(array.buffers()[1], np.int64, len(array), 8 * array.offset)
+        )
     if pa.types.is_integer(kind) or pa.types.is_floating(kind) or kind in (pa.bool_(), pa.date32()):
         return pc.cast(array, pa.string())
     if pa.types.is_dictionary(kind):
@@ -56,9 +61,17 @@ def _compiled(array: ColumnArray) -> TextArray | None:
     valid = valid_flags(array)
     if not (fits if valid is None else fits | ~valid).all():
         return None
+    return _compiled_numbers(array, np.ascontiguousarray(words[:, 0]), kind.scale, kind == PLAIN_DECIMAL)
+
+
+def _compiled_numbers(
+    array: ColumnArray, values: npt.NDArray[np.int64], places: int = 0, shorten: bool = False
+) -> TextArray:
+    """The column as text, of these numbers with so many places."""
+    assert compiled.spelled is not None
+    valid = valid_flags(array)
     nulls = np.zeros(len(array), np.uint8) if valid is None else (~valid).view(np.uint8)
-    values = np.ascontiguousarray(words[:, 0])
-    content, offsets = compiled.spelled.numbers(values, nulls, kind.scale, kind == PLAIN_DECIMAL)
+    content, offsets = compiled.spelled.numbers(values, nulls, places, shorten)
     return build(content, offsets, valid)
 
 
