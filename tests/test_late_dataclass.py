@@ -9,6 +9,7 @@ import sys
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import FrozenInstanceError, asdict, field, fields, is_dataclass, replace
+from inspect import signature
 from typing import Any
 
 import pytest
@@ -47,6 +48,7 @@ USES: list[Callable[[Any], Any]] = [
     lambda cls: replace(cls("a"), column=3) == cls("a", 3),
     lambda cls: asdict(cls("a")) == {"text": "a", "column": 0},
     lambda cls: copy.deepcopy(cls("a")) == cls("a"),
+    lambda cls: list(signature(cls).parameters) == ["text", "column"],
     lambda cls: cls.__dataclass_fields__.keys() == {"text", "column"},
 ]
 

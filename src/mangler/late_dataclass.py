@@ -32,14 +32,27 @@ else:
 
         cls.__new__ = staticmethod(new)
         cls.__dataclass_fields__ = pending
+        cls.__signature__ = _SIGNATURE
         return cls
 
     def _new(kind: type, /, *_args: Any, **_named: Any) -> Any:
         """In the place of the first: without `__new__`, Python would refuse arguments to a class that once had it."""
         return object.__new__(kind)
 
+    class _Signature:
+        """What `help` and `inspect` say of a class: the arguments of its `__init__`, and not those of `__new__`."""
+
+        def __get__(self, instance: Any, owner: type) -> Any:
+            from inspect import signature
+
+            dataclasses.fields(owner)  # makes the methods
+            whole = signature(owner.__init__)
+            return whole.replace(parameters=list(whole.parameters.values())[1:])
+
+    _SIGNATURE = _Signature()
+
     class _Pending:
-        """What is to be made of a class; in the place of its fields."""
+        """What a class still lacks. It is where the fields will be."""
 
         def __init__(self, cls: type, options: dict[str, bool]) -> None:
             self._class, self._options = cls, options
