@@ -30,7 +30,7 @@ class EarlyFlush:
 
     def _flush(self, descriptor: int) -> None:
         try:
-            os.fdatasync(descriptor)
+            getattr(os, "fdatasync", os.fsync)(descriptor)  # macOS has only the second
         except OSError as error:
             self._trouble.append(error)
         finally:
