@@ -149,6 +149,13 @@ def _load() -> None:
     import mangler.insight.profile.profile
     import mangler.jobs.job  # noqa: F401
 
+    # And the methods of its classes, which each fork would make again.
+    for name, module in list(sys.modules.items()):
+        if name.startswith("mangler."):
+            for one in list(vars(module).values()):
+                if isinstance(one, type):
+                    getattr(one, "__dataclass_fields__", None)
+
 
 if __name__ == "__main__":
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
