@@ -31,7 +31,7 @@ def left_by_case(array: TextArray, swaps: Sequence[Swap]) -> Flags:
         spelled = swap.match.encode()
         ascii_only = swap.match.isascii()
         # Counting both ways over the whole column is far cheaper than a test per cell, and mostly settles it.
-        if ascii_only and folded.count(spelled.translate(_LOWER)) == data.count(spelled):
+        if ascii_only and _are_as_many(folded, spelled.translate(_LOWER), data, [spelled]):
             continue
         flags = flags | flags_of(pc.match_substring(array, pattern=swap.match, ignore_case=True))
     return flags & ~finds(array, swaps, False) if flags.any() else flags
@@ -54,7 +54,7 @@ def left_by_case_anywhere(array: TextArray, texts: Sequence[str]) -> Flags:
             alike.setdefault(text.lower(), []).append(text)
     for lower, spelled in alike.items():
         # Counting both ways over the whole column is far cheaper than a look at each place, and mostly settles it.
-        if folded.count(lower.encode()) == sum(data.count(text.encode()) for text in spelled):
+        if _are_as_many(folded, lower.encode(), data, [text.encode() for text in spelled]):
             continue
         places = _places(np.frombuffer(folded, np.uint8), lower)
         for text in spelled:
@@ -65,6 +65,17 @@ def left_by_case_anywhere(array: TextArray, texts: Sequence[str]) -> Flags:
         owner = cells_at(cells.offsets, places)
         flags[owner[cells.ends[owner] >= places + len(lower)]] = True
     return cells.only_valid(flags)
+
+
+def _are_as_many(folded: bytes, lower: bytes, data: bytes, spelled: Sequence[bytes]) -> bool:
+    """Whether a text is as often in the folded bytes as its spellings are in the bytes.
+
+    Bytes are counted from the left without overlaps: `aa` is once in `aaa`, and once in `Aaa`. So nothing is known of
+    a text that may overlap itself.
+    """
+    if any(lower.endswith(lower[:size]) for size in range(1, len(lower))):
+        return False
+    return folded.count(lower) == sum(map(data.count, spelled))
 
 
 def _places(data: Bytes, text: str) -> Positions:
