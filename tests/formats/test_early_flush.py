@@ -5,7 +5,8 @@ from __future__ import annotations
 import errno
 import os
 from pathlib import Path
-from threading import Event
+from threading import Event, Thread
+from typing import Any
 
 import pytest
 
@@ -89,3 +90,19 @@ def test_a_file_may_be_closed_before_the_disk_is_done(
     thread.join(10)
     assert sizes == [STRETCH]
     assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.parametrize(("owner", "name"), [(os, "dup"), (Thread, "start")])
+def test_what_the_system_lacks_for_it_stops_no_run(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, flushed: list[int], owner: Any, name: str
+) -> None:
+    def lacking(*_: Any) -> None:
+        raise OSError(errno.EMFILE, "too many") if name == "dup" else RuntimeError("can't start new thread")
+
+    delivery = FileDelivery(tmp_path / "out.csv")
+    with monkeypatch.context() as patch:
+        patch.setattr(owner, name, lacking)
+        delivery.write(bytes(STRETCH))
+    delivery.commit()
+    assert flushed == []
+    assert (tmp_path / "out.csv").stat().st_size == STRETCH

@@ -24,9 +24,17 @@ class EarlyFlush:
         if self._waiting < STRETCH or (self._thread is not None and self._thread.is_alive()):
             return
         self._waiting = 0
-        own = os.dup(self._descriptor)  # the file may be closed before the disk is done
-        self._thread = Thread(target=self._flush, args=(own,), name="mangler-flush", daemon=True)
-        self._thread.start()
+        try:
+            own = os.dup(self._descriptor)  # the file may be closed before the disk is done
+        except OSError:  # too many open files: all is flushed in the end
+            return
+        thread = Thread(target=self._flush, args=(own,), name="mangler-flush", daemon=True)
+        try:
+            thread.start()
+        except RuntimeError:  # the system has no thread to give
+            os.close(own)
+            return
+        self._thread = thread
 
     def _flush(self, descriptor: int) -> None:
         try:

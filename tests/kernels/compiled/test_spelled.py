@@ -90,3 +90,20 @@ def test_every_day_of_an_era() -> None:
     assert [text.removesuffix("T00:00:00") for text in written] == [
         day.isoformat() for day in days.to_pylist()
     ]
+
+
+@built
+def test_more_cells_than_have_places_are_left_to_arrow(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("mangler.kernels.values.format_values.MOST_AT_ONCE", 2)
+    monkeypatch.setattr("mangler.kernels.values.time_text.MOST_AT_ONCE", 2)
+    monkeypatch.setattr("mangler.kernels.compiled.spelled", _Refusing())
+    assert format_values(pa.array([1, 2, 3])).to_pylist() == ["1", "2", "3"]
+    decimals = pa.array([Decimal("1.50")] * 3, pa.decimal128(9, 2))
+    assert format_values(decimals).to_pylist() == ["1.50"] * 3
+    moments = pa.array([0, 1, 2], pa.timestamp("s"))
+    assert format_values(moments)[2].as_py() == "1970-01-01T00:00:02"
+
+
+class _Refusing:
+    def __getattr__(self, name: str) -> None:
+        raise AssertionError(f"{name} was called")

@@ -304,6 +304,7 @@ def _are_many(column: ColumnArray) -> bool:
 
 
 SOME = 400
+"""Values among twice as many cells from which on each cell is looked at."""
 
 
 def _look_at_each(cells: TextArray, written: bool) -> Seen:

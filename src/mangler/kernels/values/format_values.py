@@ -11,7 +11,7 @@ from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.text_view import TextArray, build, valid_flags
 from mangler.kernels.values.other_values import format_others, is_uuid
-from mangler.kernels.values.time_text import format_times
+from mangler.kernels.values.time_text import MOST_AT_ONCE, format_times
 
 DECIMAL_BITS = 128
 PLAIN_DECIMAL = pa.decimal128(38, 9)
@@ -36,7 +36,7 @@ def format_values(array: ColumnArray) -> TextArray:
         return pc.replace_substring_regex(shortened, pattern=r"\.$", replacement="")
     if pa.types.is_timestamp(kind) or pa.types.is_time(kind):
         return format_times(array)
-    if kind == pa.int64() and compiled.spelled is not None and len(array):
+    if kind == pa.int64() and compiled.spelled is not None and 0 < len(array) <= MOST_AT_ONCE:
         return _compiled_numbers(
             array, np.frombuffer(array.buffers()[1], np.int64, len(array), 8 * array.offset)
         )
@@ -54,7 +54,9 @@ def format_values(array: ColumnArray) -> TextArray:
 def _compiled(array: ColumnArray) -> TextArray | None:
     """Decimals whose digits fit into 64 bits; None for others."""
     kind = array.type
-    if compiled.spelled is None or kind.bit_width != DECIMAL_BITS or not len(array) or kind.scale < 0:
+    if compiled.spelled is None or kind.bit_width != DECIMAL_BITS or kind.scale < 0:
+        return None
+    if not 0 < len(array) <= MOST_AT_ONCE:
         return None
     words = np.frombuffer(array.buffers()[1], np.int64, 2 * len(array), 16 * array.offset).reshape(-1, 2)
     fits = words[:, 0] >> 63 == words[:, 1]

@@ -12,6 +12,8 @@ from mangler.kernels.text.text_view import TextArray, build, valid_flags
 
 YEAR_1, YEAR_10000 = -62_135_596_800, 253_402_300_800
 """Their first seconds."""
+MOST_AT_ONCE = 1 << 25
+"""Cells that the kernel writes at once: the bytes of so many have places of 32 bits. Arrow refuses more by itself."""
 PER_SECOND = {"s": 1, "ms": 1_000, "us": 1_000_000, "ns": 1_000_000_000}
 
 
@@ -31,6 +33,8 @@ def _compiled(array: ColumnArray) -> TextArray | None:
     """Timestamps of whole seconds without a zone, of years that have four digits; None for others."""
     kind = array.type
     if compiled.spelled is None or not pa.types.is_timestamp(kind) or kind.tz is not None:
+        return None
+    if len(array) > MOST_AT_ONCE:
         return None
     valid = valid_flags(array)
     numbers = np.asarray(pc.fill_null(array.cast(pa.int64()), 0))
