@@ -54,6 +54,7 @@ def test_the_proposal_does_not_depend_on_the_batches(run: Run, size: int) -> Non
     (remark,) = (one for one in done.summary.steps[1].remarks if "would read" in one)
     whole = run("convert n to integer failures null", text)
     assert remark in whole.summary.steps[1].remarks
+    assert remark.endswith(" values that were looked at")
 
 
 def test_units_of_all_texts_are_known(run: Run) -> None:

@@ -130,4 +130,5 @@ def proposal_of(tally: Tally, wanted: Conversion) -> str:
     total = int(counts.sum())
     shown = " or ".join(clauses[:2])
     cells = f"all {total:,} values" if best == total else f"{best:,} of {total:,} values"
-    return f"{shown} would read {'the value' if total == 1 else cells}"
+    looked_at = " that were looked at" if len(tally.sample) == MOST_SAMPLED else ""
+    return f"{shown} would read {'the value' if total == 1 else cells}{looked_at}"
