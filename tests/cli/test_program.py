@@ -10,7 +10,7 @@ from tests.cli.program import mangler, said
 from typer.models import OptionInfo
 
 from mangler import __version__
-from mangler.cli.main import COMMANDS
+from mangler.cli.main import COMMANDS, command_called
 from mangler.kernels import compiled
 
 
@@ -35,7 +35,7 @@ def test_every_command_has_help_with_its_options_and_exit_codes(tmp_path: Path, 
     done = mangler(command, "--help", cwd=tmp_path, env={"COLUMNS": "200"})
     text = " ".join(done.stdout.decode().split())
     assert done.returncode == 0 and text.startswith(f"mangler {command} ")
-    for name, kind in get_type_hints(COMMANDS[command], include_extras=True).items():
+    for name, kind in get_type_hints(command_called(command), include_extras=True).items():
         for one in get_args(kind):
             if isinstance(one, OptionInfo):
                 declared = [str(flag) for flag in (one.default, *(one.param_decls or ()))]

@@ -10,7 +10,7 @@ import pytest
 from tests.formats.tally_marks import MarksSink, TallyMarks
 
 import mangler
-from mangler.cli.main import app
+from mangler.cli.main import program_for
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.trial.look import look_at
 from mangler.engine.trial.trial import attempt
@@ -64,7 +64,7 @@ def test_the_commands_show_it(
         ["profile", "week-18.marks"],
         ["check", "r.mangler", "week-18.marks"],
     ):
-        app(words, standalone_mode=False)
+        program_for(words)(words, standalone_mode=False)
         shown[words[0]] = capsys.readouterr().out
     assert "format tally marks" in shown["look"] and "integer" in shown["look"]
     assert "bowls" in shown["profile"] and "week-18.marks" in shown["check"]
