@@ -15,7 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mangler.blanks import BLANKS
-from mangler.insight.fingerprint import drift, fingerprint_taking
+from mangler.insight.fingerprint import drift, fingerprint_taking, stretches
 from mangler.insight.fingerprint.change import Change, Drift
 from mangler.insight.fingerprint.drift import drift_of
 from mangler.insight.fingerprint.fingerprint import ColumnPrint, Fingerprint, series_of
@@ -180,20 +180,33 @@ CELL = st.one_of(
     st.integers(1, 9),
     st.integers(1, 60),
     st.sampled_from([2, 5, 60]),
+    st.sampled_from([20, 200]),
 )
 def test_a_fingerprint_is_that_of_the_rows_however_they_come(
-    cells: Cells, blocks: int, first: int, few: int
+    cells: Cells, blocks: int, first: int, few: int, whole_up_to: int
 ) -> None:
-    """However many blocks they come in, whether values are few or many, and wherever the first rows end."""
+    """However many blocks they come in, whether values are few or many, and wherever the rows end that are looked at.
+
+    Later rows are looked at two in seven; all their values count where they are few.
+    """
     with (
-        patch.object(fingerprint_taking, "FIRST_ROWS", first),
+        patch.object(stretches, "FIRST_ROWS", first),
+        patch.object(stretches, "ALL_ROWS", whole_up_to),
+        patch.object(stretches, "STRETCH", 2),
+        patch.object(stretches, "PERIOD", 7),
         patch.object(fingerprint_taking, "MOST_VALUES", few),
     ):
         whole = taken({"a": cells})
         assert taken({"a": cells}, blocks=min(blocks, len(cells))) == whole
     [column] = whole.columns
+    every = len(cells)
+    assert (whole.rows, column.cells + column.passed_over) == (every, every)
+    if column.values is None:
+        end = max(first, whole_up_to)
+        cells = [cell for row, cell in enumerate(cells) if row < end or (row - end) % 7 < 2]
     filled = [cell for cell in map(trimmed, cells) if cell]
     assert (column.cells, column.nulls) == (len(cells), len(cells) - len(filled))
+    assert column.spaced == sum(trimmed(cell) != (cell or "") for cell in cells)
     if column.values is not None:
         assert column.values == Counter(filled)
     lengths = [len(cell) for cell in filled]
@@ -211,7 +224,7 @@ def trimmed(cell: str | None) -> str:
 
 
 def test_beyond_the_first_rows_only_what_is_written_by_machine_is_counted() -> None:
-    with patch.object(fingerprint_taking, "FIRST_ROWS", 100):
+    with patch.object(stretches, "FIRST_ROWS", 100):
         dates = [f"2026-05-{n % 28 + 1:02} {n % 24:02}:{n % 60:02}" for n in range(300)] + ["04/05/2026 9:30"]
         names = [f"kiln {n} / shelf {n}" for n in range(300)] + ["12"]
         found = taken({"dates": dates, "names": names}, blocks=3)

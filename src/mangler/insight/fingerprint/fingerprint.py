@@ -77,6 +77,7 @@ class ColumnPrint:
 
     name: str
     cells: int = 0
+    """Those that were looked at: all, or of a large extract a part, where the values are more than a few."""
     nulls: int = 0
     """Blank cells too."""
     values: dict[str, int] | None = field(default_factory=dict)
@@ -101,6 +102,8 @@ class ColumnPrint:
     """The sum of what is plainly a number; None where most cells are none, or an older run did not add up."""
     type: str = "text"
     """The one that the file gives the column."""
+    passed_over: int = 0
+    """Cells beside `cells` that were not looked at."""
 
     @property
     def filled(self) -> int:
@@ -109,6 +112,7 @@ class ColumnPrint:
     def add(self, other: ColumnPrint) -> None:
         """Adds what was counted of later cells."""
         self.cells += other.cells
+        self.passed_over += other.passed_over
         self.nulls += other.nulls
         self.written += other.written
         if other.spaced is not None:
@@ -146,6 +150,7 @@ class ColumnPrint:
             "repeats": self.repeats,
             "total": self.total,
             "type": self.type,
+            "passed_over": self.passed_over,
         }
 
     @classmethod
@@ -170,12 +175,13 @@ class ColumnPrint:
             message.get("repeats"),
             message.get("total"),
             message.get("type", "text"),
+            message.get("passed_over", 0),
         )
 
 
 @dataclass
 class Fingerprint:
-    """An extract's, from all its rows that have a place in the table."""
+    """An extract's, from the rows that have a place in the table."""
 
     delimiter: str
     encoding: str

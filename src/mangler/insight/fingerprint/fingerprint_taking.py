@@ -1,60 +1,29 @@
 """Takes the fingerprint of an extract as its rows pass, at a fraction of what a profile costs.
 
 Of a column of few values only the values are counted as they pass, and looked at in the end. How the cells of others
-are written is counted in the first rows, and in all rows only where that may tell something: of numbers, dates, times.
+are written is counted in the first rows, and in later ones only where that may tell something: of numbers, dates and
+times. Of the later rows of a large extract a part is looked at (`stretches`).
 """
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
-from enum import Enum
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
-from mangler.insight.columns.facts import Counts, distinct_in
-from mangler.insight.columns.shape_kinds import ShapeKind, date_forms_of, kind_of
 from mangler.insight.fingerprint.fingerprint import DELIMITED, MOST_VALUES, ColumnPrint, Fingerprint, Forms
 from mangler.insight.fingerprint.following import follows_of
-from mangler.insight.fingerprint.form_counts import forms_of, plain_shapes
-from mangler.insight.fingerprint.seen import Hashes, Parts, Seen, Written, few_values, thousandths
-from mangler.insight.fingerprint.typed_look import look_at_typed
-from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.keys.keys import hashes
-from mangler.kernels.text.dictionary import as_dictionary
-from mangler.kernels.text.mark_counts import marks_per_cell
-from mangler.kernels.text.measures import measure
-from mangler.kernels.text.shapes import shapes_met
-from mangler.kernels.text.text_view import TextArray, count_distinct_sorted, view
-from mangler.kernels.text.white_space import trim
-from mangler.kernels.values.spelled import spelled
-from mangler.late_dataclass import dataclass
+from mangler.insight.fingerprint.looking import LooksAt, Observer, seen_of
+from mangler.insight.fingerprint.seen import Hashes, Parts, Seen, Written
+from mangler.kernels.text.text_view import TextArray, count_distinct_sorted
 from mangler.table.batch import Batch
 from mangler.table.schema import Schema, ValueType
 from mangler.table.stored_types import describe_type
 
-MARKS = (";", ",", "|", "/")
-MOST_PARTS = 200
-HEAD_ROWS = 2_000
-"""The rows that show which columns follow from another."""
 MOST_COMPARED = 200
 """Columns of a table whose values are compared with each other."""
-FIRST_ROWS = 20_000
-"""The rows of an extract that tell whether a column is one of numbers, dates or times."""
-
-
-class _LooksAt(Enum):
-    """What of cells beyond the first rows is looked at."""
-
-    VALUES = "values"
-    """The values that there are, as long as they are few."""
-    ALL = "all"
-    """How each cell is written, and its parts and length."""
-    PARTS = "parts"
-    """Parts and lengths alone."""
 
 
 class FingerprintTaker:
@@ -104,34 +73,6 @@ class FingerprintTaker:
         return Fingerprint(*self._read, columns, self._rows, self._quoting, follows, self._format)
 
 
-@dataclass(frozen=True)
-class Observer:
-    """Looks at the rows of a batch."""
-
-    columns: tuple[tuple[Any, bool], ...]
-    """Of each what is still looked at, and whether it is text."""
-    compares: bool
-
-    def __call__(self, batch: Batch) -> list[list[Seen]]:
-        first = int(np.searchsorted(batch.rows, FIRST_ROWS, side="right"))
-        parts = [batch.slice(0, first), batch.slice(first, len(batch) - first)]
-        head = int(np.searchsorted(batch.rows, HEAD_ROWS, side="right")) if self.compares else None
-        return [
-            [
-                _look(
-                    part.columns[index],
-                    part is parts[0],
-                    looks_at,
-                    head if part is parts[0] else None,
-                    is_text,
-                )
-                for part in parts
-                if len(part)
-            ]
-            for index, (looks_at, is_text) in enumerate(self.columns)
-        ]
-
-
 class _ColumnTaker:
     def __init__(self, name: str, type_name: str) -> None:
         self.name, self.type = name, type_name
@@ -141,8 +82,11 @@ class _ColumnTaker:
         self._hashed: list[Hashes] = []
         self._compared = True
         self._head: list[TextArray] = []
-        self._few: tuple[dict[str, int], dict[str, int]] | None = ({}, {})
-        """The values of the first rows, and of the others, as long as they are few together."""
+        self._few: tuple[dict[str, int], ...] | None = ({}, {}, {})
+        """The values of the first rows, of others that are looked at, and of those between, as long as they are few
+        together."""
+        self._between = Seen(False, 0, 0)
+        """What was counted of rows between those that are looked at: it counts where values are few."""
         self._parts: Parts = {}
         self._lengths: tuple[int, int] | None = None
         self._first, self._rest = Written(), Written()
@@ -150,14 +94,17 @@ class _ColumnTaker:
         """Whether of cells beyond the first rows only parts and lengths are noted."""
 
     @property
-    def looks_at(self) -> _LooksAt:
+    def looks_at(self) -> LooksAt:
         """What is looked at beyond the first rows: what is not noted need not be found.
 
         It spares work, and changes nothing: threads may see it early or late.
         """
-        return _LooksAt.PARTS if self._only_parts else _LooksAt.ALL if self._few is None else _LooksAt.VALUES
+        return LooksAt.PARTS if self._only_parts else LooksAt.ALL if self._few is None else LooksAt.VALUES
 
     def note(self, seen: Seen) -> None:
+        if seen.is_between:
+            self._note_between(seen)
+            return
         self._cells += seen.cells
         self._nulls += seen.nulls
         self._spaced += seen.spaced
@@ -173,12 +120,12 @@ class _ColumnTaker:
             return
         if self._few is not None and seen.few is not None:
             _add_up(self._few[not seen.is_first], seen.few)
-            if len(self._few[0].keys() | self._few[1].keys()) <= MOST_VALUES:
+            if _are_few(self._few):
                 return
             self._let_few_go()
         else:
             self._let_few_go()
-            self._take(seen if seen.few is None else _seen_of(seen.few, seen.is_first))
+            self._take(seen if seen.few is None else seen_of(seen.few, seen.is_first))
 
     def _note_typed(self, seen: Seen) -> None:
         self._first.add(seen.written)
@@ -186,15 +133,31 @@ class _ColumnTaker:
             return
         if seen.few is not None:
             _add_up(self._few[not seen.is_first], seen.few)
-        if seen.few is None or len(self._few[0].keys() | self._few[1].keys()) > MOST_VALUES:
+        if seen.few is None or not _are_few(self._few):
             self._few = None
 
+    def _note_between(self, seen: Seen) -> None:
+        between = self._between
+        self._between = Seen(
+            False, between.cells + seen.cells, between.nulls + seen.nulls, spaced=between.spaced + seen.spaced
+        )
+        if self._few is None:
+            return
+        if seen.few is not None:
+            _add_up(self._few[2], seen.few)
+        if seen.few is None or not _are_few(self._few):
+            self._let_few_go()
+
     def _let_few_go(self) -> None:
-        """There are too many values to keep them all."""
+        """There are too many values to keep them all: those between are forgotten, as others of them were not seen."""
         few, self._few = self._few, None
-        for is_first, values in zip((True, False), few or (), strict=False):
+        if few is not None and self.is_text:
+            self._take_few(few[:2])
+
+    def _take_few(self, few: tuple[dict[str, int], ...]) -> None:
+        for number, values in enumerate(few):
             if values:
-                self._take(_seen_of(values, is_first))
+                self._take(seen_of(values, number == 0))
 
     def _take(self, seen: Seen) -> None:
         for mark, counts in seen.parts.items():
@@ -231,16 +194,16 @@ class _ColumnTaker:
             for few in self._few:
                 _add_up(values, few)
             if self.is_text:
-                whole._few = self._few
-                whole._let_few_go()
+                whole._take_few(self._few)
+        between = self._between if values is not None else Seen(False, 0, 0)
         written = whole._first
         written.add(whole._rest)
         of_numbers = written.of_numbers
         shortest, longest = whole._lengths or (None, None)
         return ColumnPrint(
             self.name,
-            self._cells,
-            self._nulls,
+            self._cells + between.cells,
+            self._nulls + between.nulls,
             values,
             written.forms,
             whole._parts,
@@ -248,12 +211,17 @@ class _ColumnTaker:
             written.most if of_numbers else None,
             shortest,
             longest,
-            spaced=self._spaced,
+            spaced=self._spaced + between.spaced,
             forms=self._forms.cut(),
             repeats=self._repeats(),
             total=written.thousandths / 1000 if of_numbers else None,
             type=self.type,
+            passed_over=self._between.cells - between.cells,
         )
+
+
+def _are_few(values: tuple[dict[str, int], ...]) -> bool:
+    return len(set().union(*values)) <= MOST_VALUES
 
 
 def _reach(one: tuple[int, int] | None, other: tuple[int, int] | None) -> tuple[int, int] | None:
@@ -265,106 +233,3 @@ def _reach(one: tuple[int, int] | None, other: tuple[int, int] | None) -> tuple[
 def _add_up(values: dict[str, int], more: dict[str, int]) -> None:
     for value, cells in more.items():
         values[value] = values.get(value, 0) + cells
-
-
-def _look(column: ColumnArray, is_first: bool, looks_at: _LooksAt, head: int | None, is_text: bool) -> Seen:
-    """`head` is how many of these rows are among the very first; None where no rows are compared."""
-    if not is_text:
-        return look_at_typed(column, is_first, head)
-    if not is_first and (looks_at is _LooksAt.PARTS or (looks_at is _LooksAt.ALL and _are_many(column))):
-        return _look_at_each(spelled(column), looks_at is _LooksAt.ALL)
-    values, counts, nulls = distinct_in(column)
-    bare = trim(values).array
-    spaced = int(counts[view(values).lengths != view(bare).lengths].sum())
-    values = bare
-    blank = view(values).lengths == 0
-    if blank.any():
-        nulls += int(counts[blank].sum())
-        values, counts = values.filter(pa.array(~blank)), counts[~blank]
-    few = few_values(values, counts)
-    seen = Seen(is_first, len(column), nulls, few, spaced=spaced)
-    if is_first:
-        seen.forms = forms_of(values, counts)
-        if head is not None:
-            seen.hashed = np.repeat(hashes([values], len(values)), counts)
-            seen.head = trim(spelled(column.slice(0, head))).array
-    if few is None:
-        seen.written, seen.parts, seen.lengths = (
-            _written(values, counts),
-            _parts(values, counts),
-            _lengths(values),
-        )
-    return seen
-
-
-def _are_many(column: ColumnArray) -> bool:
-    """Whether to look at each cell costs less than to look at each value: by some cells from the middle."""
-    some = column.slice(len(column) // 2, 2 * SOME)
-    return len(as_dictionary(some).dictionary) > SOME
-
-
-SOME = 400
-"""Values among twice as many cells from which on each cell is looked at."""
-
-
-def _look_at_each(cells: TextArray, written: bool) -> Seen:
-    """What is counted of cells that are too many to know their values; with `written` also how they are."""
-    found = measure(cells, MARKS, MOST_PARTS)
-    nulls = cells.null_count + found.blank
-    seen = Seen(False, len(cells), nulls, None, found.parts, found.lengths, spaced=found.spaced)
-    if written:
-        bare = cells.drop_null() if cells.null_count else cells
-        if found.spaced:
-            bare = trim(bare).array
-        if found.blank:
-            bare = bare.filter(pa.array(view(bare).lengths > 0))
-        seen.written = _written(bare, None)
-    return seen
-
-
-def _lengths(values: TextArray) -> tuple[int, int] | None:
-    """None of the values is blank."""
-    if not len(values):
-        return None
-    lengths = np.asarray(pc.utf8_length(values))
-    return int(lengths.min()), int(lengths.max())
-
-
-def _seen_of(few: dict[str, int], is_first: bool) -> Seen:
-    """What there is to say about a few values; their cells are counted already."""
-    values = pa.array(list(few), pa.string())
-    counts = np.array(list(few.values()), np.int64)
-    return Seen(is_first, 0, 0, None, _parts(values, counts), _lengths(values), _written(values, counts))
-
-
-def _parts(values: TextArray, counts: Counts) -> Parts:
-    """For each mark that occurs how many cells have so many parts."""
-    found: Parts = {}
-    cells = view(values)
-    for mark in MARKS:
-        times = marks_per_cell(cells, ord(mark))
-        if times is not None:
-            each = np.bincount(np.minimum(times + 1, MOST_PARTS), counts).astype(np.int64)
-            found[mark] = Counter({int(n): int(each[n]) for n in np.flatnonzero(each) if n > 1})
-    return found
-
-
-def _written(values: TextArray, counts: Counts | None) -> Written:
-    """Kinds of shapes, and forms of dates, with their cells; without counts each value is one cell."""
-    written = Written()
-    if not len(values):
-        return written
-    met, codes = shapes_met(values)
-    each = np.bincount(codes, counts, len(met)).astype(np.int64)
-    for shape, cells in zip(met, each.tolist(), strict=True):
-        forms = date_forms_of(shape)
-        written.forms[forms[0] if forms else str(kind_of(shape))] += cells
-    if written.forms[ShapeKind.NUMBER]:
-        is_plain = plain_shapes(met)[codes]
-        if is_plain.any():
-            numbers = pc.cast(values.filter(pa.array(is_plain)), pa.float64())
-            each_plain = np.ones(len(numbers), np.int64) if counts is None else counts[is_plain]
-            least_and_most = pc.min_max(numbers).as_py()
-            written.least, written.most = least_and_most["min"], least_and_most["max"]
-            written.thousandths = thousandths(numbers, each_plain)
-    return written

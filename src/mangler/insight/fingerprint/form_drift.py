@@ -19,6 +19,7 @@ from mangler.insight.fingerprint.known import (
     Told,
     are_words,
     beyond,
+    cells_have,
     holds_lists,
     is_closed,
     is_news,
@@ -39,7 +40,7 @@ def white_space(now: ColumnPrint, known: Known) -> Told | None:
         return Told(message, "spaces")
     if not is_news(now.spaced, now.filled):
         return None
-    cells = "1 cell has" if now.spaced == 1 else f"{now.spaced:,} cells have"
+    cells = cells_have(now.spaced, now)
     return Told(f"{cells} white space at an end, and none had; trim takes it off", "spaces")
 
 

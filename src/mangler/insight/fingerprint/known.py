@@ -133,3 +133,10 @@ def are_words(form: str) -> bool:
 
 def holds_lists(past: ColumnPrint) -> bool:
     return any(counts.total() >= MARKED * past.filled for counts in past.parts.values())
+
+
+def cells_have(cells: int, now: ColumnPrint) -> str:
+    """How many cells have what is told next; of a large extract, among how many that were looked at."""
+    if now.passed_over:
+        return f"{cells:,} of {now.cells:,} cells that were looked at have"
+    return "1 cell has" if cells == 1 else f"{cells:,} cells have"

@@ -14,6 +14,7 @@ from mangler.insight.fingerprint.known import (
     TIMES_BEYOND,
     Known,
     Told,
+    cells_have,
     shown,
 )
 
@@ -73,8 +74,9 @@ def more_parts(now: ColumnPrint, known: Known) -> Told | None:
         here = now.parts.get(mark, Counter())
         if here and max(here) > most:
             more = sum(cells for number, cells in here.items() if number > most)
-            cells = "1 cell has" if more == 1 else f"{more:,} cells have"
-            return Told(f"{cells} up to {max(here)} parts at {shown(mark)}, and {most} were the most")
+            return Told(
+                f"{cells_have(more, now)} up to {max(here)} parts at {shown(mark)}, and {most} were the most"
+            )
     return None
 
 
@@ -95,9 +97,8 @@ def another_total(now: ColumnPrint, known: Known) -> Told | None:
     here = now.total / now.cells
     if FEWER * least <= here <= MORE * most:
         return None
-    return Told(
-        f"they add up to {now.total:,.10g}, {here:,.4g} per row, and were {least:,.4g} to {most:,.4g} per row"
-    )
+    total = f"{now.total:,.10g}, " if not now.passed_over else ""
+    return Told(f"they add up to {total}{here:,.4g} per row, and were {least:,.4g} to {most:,.4g} per row")
 
 
 STEADY = 1.6

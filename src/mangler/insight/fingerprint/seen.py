@@ -74,6 +74,9 @@ class Seen:
     """The cells of the very first rows."""
     is_typed: bool = False
     """Whether the file gives the column another type than text: then `written` is always reported."""
+    is_between: bool = False
+    """Whether these rows are between those that are looked at: nothing is reported but the values, where they are few,
+    and what is counted with them."""
 
 
 def few_values(values: TextArray, counts: Counts) -> dict[str, int] | None:

@@ -22,7 +22,7 @@ def look_at_typed(column: ColumnArray, is_first: bool, head: int | None) -> Seen
     """A column that is not a text: its values as they are, and not how they are written."""
     seen = Seen(is_first, len(column), column.null_count, is_typed=True)
     seen.written = _of_type(column)
-    if not _has_many(column):
+    if not has_many(column):
         values, counts, _ = distinct_in(column)
         seen.few = few_values(values, counts)
     if is_first and head is not None:
@@ -32,7 +32,7 @@ def look_at_typed(column: ColumnArray, is_first: bool, head: int | None) -> Seen
     return seen
 
 
-def _has_many(column: ColumnArray) -> bool:
+def has_many(column: ColumnArray) -> bool:
     """Whether some of the cells show that there are more than a few values; to count them all would take long."""
     some = column.slice(0, 8 * MOST_VALUES)
     return encodes(some) and len(as_dictionary(some).dictionary) > 2 * MOST_VALUES
