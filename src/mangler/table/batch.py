@@ -11,6 +11,7 @@ import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.taking import Places, take
+from mangler.kernels.text.rendering import FieldsRead
 from mangler.late_dataclass import dataclass
 
 RowNumbers: TypeAlias = npt.NDArray[np.int64]
@@ -45,6 +46,8 @@ class Batch:
     columns: tuple[ColumnArray, ...]
     rows: RowNumbers
     origin: Origin
+    read: FieldsRead | None = None
+    """What the rows were read from, as long as they are all the rows that were read there, in their order."""
 
     @classmethod
     def empty(cls, columns: tuple[ColumnArray, ...], origin: Origin | None = None) -> Batch:
@@ -69,7 +72,7 @@ class Batch:
         return Batch(columns, self.rows[start : start + count], self.origin)
 
     def with_columns(self, columns: Sequence[ColumnArray]) -> Batch:
-        return Batch(tuple(columns), self.rows, self.origin)
+        return Batch(tuple(columns), self.rows, self.origin, self.read)
 
     def to_arrow(self, names: Sequence[str]) -> pa.RecordBatch:
         if not self.columns:

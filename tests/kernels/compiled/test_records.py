@@ -2,19 +2,33 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
+import pyarrow as pa
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.kernels.compiled.twins import built, by_numpy, hostile
 
+from mangler.formats.contract import ParsedBatch
 from mangler.formats.delimited.block_reader import BlockReader
 from mangler.formats.delimited.dialect import dialect_of
 from mangler.formats.delimited.parse import Parser
 from mangler.formats.delimited.records import Marks, Spelling, find_marks
+from mangler.kernels.text.rendering import Layout, render
 from mangler.language.mistake import Refusal
 from mangler.table.settings import ReadSettings
 
 TEXT = hostile(b'",;\n\r"\'a\xc3\xa9\n')
+LAYOUTS = st.builds(
+    Layout,
+    delimiter=st.sampled_from([";", ","]),
+    quote=st.sampled_from(['"', "'"]),
+    line_end=st.sampled_from(["\n", "\r\n"]),
+    quote_all=st.booleans(),
+    nulls=st.sampled_from(["", "a"]),
+)
 DELIMITERS = st.sampled_from([",", ";", ";,", '""', "\t"])
 
 
@@ -39,6 +53,19 @@ def test_marks_are_those_of_numpy(text: bytes, delimiter: str) -> None:
 
 def parsed(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) -> list:
     """The columns of each block, and what is said of the rows that do not fit; or the refusal."""
+    blocks: list = []
+    try:
+        for got in batches(text, width, delimiter, pad, block_size):
+            for column in got.batch.columns:
+                column.validate(full=True)
+            columns = [column.to_pylist() for column in got.batch.columns]
+            blocks.append((columns, got.batch.rows.tolist(), list(got.unfit), got.padded, got.short))
+    except Refusal as refusal:
+        blocks.append(str(refusal))
+    return blocks
+
+
+def batches(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) -> Iterator[ParsedBatch]:
     dialect = dialect_of(ReadSettings(), delimiter, False)
     parser = Parser(tuple("abcdefgh"[:width]), dialect, (), pad, "extract")
     chunks = iter([text])
@@ -50,17 +77,7 @@ def parsed(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) 
     reader = BlockReader(
         Stream(), b"", dialect.spelling, width == 1, 2, "extract", lambda: 0, lambda: ("", ""), block_size
     )
-    blocks: list = []
-    try:
-        for block in reader.blocks():
-            got = parser.parse(block)
-            for column in got.batch.columns:
-                column.validate(full=True)
-            columns = [column.to_pylist() for column in got.batch.columns]
-            blocks.append((columns, got.batch.rows.tolist(), list(got.unfit), got.padded, got.short))
-    except Refusal as refusal:
-        blocks.append(str(refusal))
-    return blocks
+    yield from map(parser.parse, reader.blocks())
 
 
 @built
@@ -90,3 +107,42 @@ def test_a_record_of_many_fields_is_counted_and_left_out() -> None:
             0,
         )
     ]
+
+
+@built
+@settings(max_examples=1500)
+@given(TEXT, st.integers(2, 4), st.sampled_from([8, 90, 4096]), LAYOUTS, st.data())
+def test_fields_that_are_written_as_they_were_read(
+    text: bytes, width: int, block_size: int, layout: Layout, data: st.DataObject
+) -> None:
+    """Whatever quotes they had, and whichever columns are written in which order: the bytes are the same."""
+    order = data.draw(st.lists(st.integers(0, width - 1), min_size=1, max_size=6))
+    other = pa.scalar("x;y", pa.string())
+    try:
+        for got in batches(text, width, ";", False, block_size):
+            columns = [*(got.batch.columns[index] for index in order), pa.repeat(other, len(got.batch))]
+            wanted = bytes(render(columns, len(got.batch), layout))
+            assert bytes(render(columns, len(got.batch), layout, got.batch.read)) == wanted
+    except Refusal:
+        return
+
+
+@built
+def test_neighbours_are_written_in_one_piece() -> None:
+    text = b'a;"b;";c;d\ne;f;"g";\n'
+    [got] = batches(text, 4, ";", False, 4096)
+    assert got.batch.read is not None and got.batch.read.as_is == (True, True, False, True)
+    columns = got.batch.columns
+    assert got.batch.read.pieces(columns) == [(0, 1), columns[2], (3, 3)]
+    assert got.batch.read.pieces([columns[1], columns[0]]) == [(1, 1), (0, 0)]
+    lines = bytes(render(columns, 2, Layout(";"), got.batch.read))
+    assert lines == b'a;"b;";c;d\ne;f;g;\n'
+
+
+@built
+@pytest.mark.parametrize("text", [b'a"b;c\nd;e\n', b"a;b\rc\nd;e\n", b'a;b\nc;"d\re"\n'])
+def test_marks_in_fields_without_quotes_are_not_written_as_they_are(text: bytes) -> None:
+    [got] = batches(text, 2, ";", False, 4096)
+    assert got.batch.read is None
+    [got] = batches(b"a;b\r\n", 2, ";", False, 4096)
+    assert got.batch.read is not None

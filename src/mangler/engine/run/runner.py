@@ -8,7 +8,7 @@ it releases go through the next stage in the same way.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import field
+from dataclasses import field, replace
 from time import perf_counter
 from typing import Any, Protocol
 
@@ -138,6 +138,8 @@ class StageWork:
             passed.seconds.append(seconds)
             if self._keep_batches:
                 passed.batches.append(batch)
+        if self.stage.gathers is not None:  # it is kept long, and what it was read from is large
+            batch = replace(batch, read=None)
         passed.rows, passed.batch = len(batch), batch
         if self.stage.gathers is None and self._encode is not None:
             passed.encoded, passed.nulls = self._encode(batch), nulls_of(batch)

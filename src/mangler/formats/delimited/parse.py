@@ -23,6 +23,7 @@ from mangler.formats.guard import without_guard
 from mangler.formats.null_words import with_null_words
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.rendering import FieldsRead
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
@@ -46,6 +47,7 @@ class _Fields:
     counts: Positions
     """How many fields each ragged record has."""
     padded: int
+    read: FieldsRead | None = None
 
 
 @dataclass(frozen=True)
@@ -77,7 +79,7 @@ class Parser:
             fields = self._by_arrow(block)
         short = int(np.count_nonzero(fields.counts < self._width))
         return replace(
-            self._finished(block, fields.columns, self._unfit(block, fields)),
+            self._finished(block, fields.columns, self._unfit(block, fields), fields.read),
             padded=fields.padded,
             short=short,
         )
@@ -95,7 +97,7 @@ class Parser:
         if compiled.records is None or not known or len(block.data) > compiled.records.LARGEST:
             return None
         marks = dialect.spelling
-        columns, broken, ragged, counts, padded = compiled.records.split(
+        columns, broken, ragged, counts, padded, places, as_is = compiled.records.split(
             block.data, self._width, marks.delimiter[0], marks.quote, self.pad
         )
         texts = [
@@ -111,7 +113,13 @@ class Parser:
             )
             for content, offsets, valid, nulls in columns[self.skipped :]
         ]
-        return _Fields(texts, broken, NONE, ragged, counts, padded)
+        read = None
+        if places is not None:
+            as_they_are = tuple(as_is[self.skipped :])
+            read = FieldsRead(
+                block.data, places, self._width, tuple(texts), as_they_are, dialect.delimiter, dialect.quote
+            )
+        return _Fields(texts, broken, NONE, ragged, counts, padded, read)
 
     def _by_arrow(self, block: Block) -> _Fields:
         blank = NONE
@@ -137,7 +145,9 @@ class Parser:
         counts = np.fromiter(ragged.values(), np.intp, len(ragged))
         return _Fields(columns, np.setdiff1d(broken, blank), blank, indexes, counts, padded)
 
-    def _finished(self, block: Block, columns: list[Any], unfit: RowNotes) -> ParsedBatch:
+    def _finished(
+        self, block: Block, columns: list[Any], unfit: RowNotes, read: FieldsRead | None = None
+    ) -> ParsedBatch:
         """The rows that fit, up to the one that is wanted last."""
         rows = np.arange(block.first_row, block.first_row + block.row_count, dtype=np.int64)
         if len(unfit):
@@ -156,7 +166,7 @@ class Parser:
         if self.guard_formulas:
             columns = [without_guard(column) for column in columns]
         columns, nulls = with_null_words(columns, self.null_words)
-        return ParsedBatch(Batch(tuple(columns), rows, block), unfit, nulls)
+        return ParsedBatch(Batch(tuple(columns), rows, block, read), unfit, nulls)
 
     def _unfit(self, block: Block, fields: _Fields) -> RowNotes:
         """The rows that do not fit: with text after a quote, with nothing, and with too few or too many fields."""

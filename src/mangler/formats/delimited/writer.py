@@ -110,7 +110,7 @@ class LineWriter:
     def _rendered(self, batch: Batch) -> bytes | memoryview:
         """At once; in halves where a step made so many rows that one column could not hold their lines."""
         if sum(column.nbytes for column in batch.columns) <= LARGEST_AT_ONCE or len(batch) < 2:
-            return render(batch.columns, len(batch), self.layout)
+            return render(batch.columns, len(batch), self.layout, batch.read)
         half = len(batch) // 2
         parts = (batch.slice(0, half), batch.slice(half, len(batch) - half))
         return b"".join(self._rendered(part) for part in parts)

@@ -16,6 +16,8 @@ cdef enum:
     LINE_FEED = 10
     RETURN = 13
     AT_ONCE = 64  # rows that room is looked for together
+    QUOTED = 0x80000000  # as `records.split` flags places
+    PLACE = 0x3FFFFFFF
 
 cdef struct Marks:
     uint8_t delimiter
@@ -30,12 +32,21 @@ cdef struct Marks:
 cdef struct Written:
     Cells cells
     bint has_marks  # whether any cell may need quotes for what is in it
+    const uint32_t* first  # of fields that are written as they were read, where the first of a row is; else NULL
+    const uint32_t* last  # where the last is
+    Py_ssize_t stride  # from one row to the next
+    const uint8_t* text
 
 
 def render(
-    list columns, Py_ssize_t count, uint8_t delimiter, uint8_t quote, bytes line_end, bytes nulls, bint quote_all
+    list columns, Py_ssize_t count, uint8_t delimiter, uint8_t quote, bytes line_end, bytes nulls, bint quote_all,
+    const uint8_t[::1] text, const uint32_t[::1] places, Py_ssize_t fields,
 ):
-    """The lines of text columns. Quoted are cells that need it: empty ones, the word for null, and what has marks."""
+    """The lines of text columns. Quoted are cells that need it: empty ones, the word for null, and what has marks.
+
+    A pair of numbers stands for columns that are fields of the records that were read, from the first to the second:
+    these are written as they are in `text`. `places` has the places of so many `fields` of each record.
+    """
     import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
 
     cdef Py_ssize_t width = len(columns), row = 0, last, at = 0, room, column
@@ -45,9 +56,16 @@ def render(
     if cells == NULL:
         raise MemoryError
     try:
-        held = [held_cells(array, &cells[column].cells) for column, array in enumerate(columns)]
+        held = []
         room = 1024 + count * (width + marks.line_end_size)
-        for column in range(width):
+        for column, one in enumerate(columns):
+            cells[column].first = NULL
+            if isinstance(one, tuple):
+                if count:
+                    as_read(&cells[column], one[0], one[1], text, places, fields, count)
+                    room += stretch(&cells[column], 0, count)
+                continue
+            held.append(held_cells(one, &cells[column].cells))
             if count:
                 look_for_marks(&cells[column], count, &marks)
                 # Marks come in pairs, often a comma or two in every cell of prose.
@@ -76,6 +94,22 @@ def render(
         free(cells)
 
 
+cdef void as_read(
+    Written* column, Py_ssize_t first, Py_ssize_t last, const uint8_t[::1] text, const uint32_t[::1] places,
+    Py_ssize_t fields, Py_ssize_t count,
+) except *:
+    if first < 0 or last < first or last >= fields or places.shape[0] < 2 * fields * count:
+        raise IndexError("these fields were not read")
+    column.first, column.last = &places[2 * first], &places[2 * last]
+    column.stride, column.text = 2 * fields, &text[0]
+    column.cells.size = text.shape[0]
+
+
+cdef inline Py_ssize_t stretch(Written* column, Py_ssize_t first, Py_ssize_t last) noexcept nogil:
+    """The bytes from the start of a row's fields to the end of a later one's, with quotes around."""
+    return column.last[(last - 1) * column.stride + 1] - (column.first[first * column.stride] & PLACE) + 2
+
+
 cdef inline void look_for_marks(Written* column, Py_ssize_t count, Marks* marks) noexcept nogil:
     cdef Py_ssize_t first = column.cells.offsets[0]
     column.has_marks = marks.quote_all or holds_any(
@@ -89,7 +123,10 @@ cdef inline Py_ssize_t needed(
     """More bytes than some rows can have, and those that copying touches behind them."""
     cdef Py_ssize_t column, most = (last - first) * (width * (marks.nulls_size + 3) + marks.line_end_size) + SLACK
     for column in range(width):
-        most += 2 * (cells[column].cells.offsets[last] - cells[column].cells.offsets[first])
+        if cells[column].first != NULL:
+            most += stretch(&cells[column], first, last)
+        else:
+            most += 2 * (cells[column].cells.offsets[last] - cells[column].cells.offsets[first])
     return most
 
 
@@ -103,6 +140,18 @@ cdef inline Py_ssize_t render_row(
             out[at] = marks.delimiter
             at += 1
         own = &cells[column].cells
+        if cells[column].first != NULL:
+            start = cells[column].first[row * cells[column].stride]
+            size = cells[column].last[row * cells[column].stride + 1]
+            if cells[column].last[row * cells[column].stride] & QUOTED:
+                size += 1
+            if start & QUOTED:
+                start -= 1
+            start &= PLACE
+            size -= start
+            copy_short(out + at, cells[column].text + start, size, start + size + SLACK <= own.size)
+            at += size
+            continue
         if is_null(own, row):
             if marks.nulls_size:
                 memcpy(out + at, marks.nulls, marks.nulls_size)

@@ -5,7 +5,9 @@ from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
 from libc.stdlib cimport free, malloc, realloc
 from libc.string cimport memchr, memcmp, memcpy
 
-from mangler.kernels.compiled.words cimport SLACK, copy_short, same, trailing_zeros
+from cython.view cimport array
+
+from mangler.kernels.compiled.words cimport SLACK, bits_set, copy_short, holds_any, same, trailing_zeros
 
 cdef enum:
     LINE_FEED = 10
@@ -135,22 +137,29 @@ def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t 
     records with text after a closing quote, those with a wrong number of fields and that number, and how many
     records were filled up with nulls. A field is null where it has nothing, and no quotes. Empty lines are no
     records, but in a table of one column.
+
+    Then the places of all fields, row by row, and for each column whether its fields have quotes just where a writer
+    would put them, so that they can be written as they are; None where that is not known.
     """
     import numpy as np
 
     cdef Tape tape = Tape(NULL, 0)
-    cdef Ends ends = Ends(0, -1, delimiter)
+    cdef Ends ends = Ends(0, -1, delimiter, 0, NULL)
     broken, ragged, counts = [], [], []
     cdef Py_ssize_t kept = 0, padded = 0, record = 0, at = 0, size = data.shape[0], column, fields
     cdef const uint8_t* text = &data[0] if size else NULL
     cdef bint is_broken = False
     cdef Py_ssize_t* sizes = <Py_ssize_t*>malloc(width * sizeof(Py_ssize_t))
-    if sizes == NULL or size > PLACE:
+    cdef uint8_t* as_is = <uint8_t*>malloc(width)
+    if sizes == NULL or as_is == NULL or size > PLACE:
         free(sizes)
+        free(as_is)
         raise MemoryError
+    places = None
     try:
         for column in range(width):
-            sizes[column] = 0
+            sizes[column], as_is[column] = 0, True
+        ends.as_is = as_is
         while at < size:
             with nogil:
                 while at < size:  # as long as all is as it should be
@@ -184,10 +193,31 @@ def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t 
                 break
             record += 1
         columns = gathered(text, size, tape.fields, kept, width, quote, sizes)
+        if width > 1 and kept and not padded and met(text, size, quote, RETURN) == ends.met:
+            places = np.asarray(held(&tape, 2 * kept * width))
+        plain = [as_is[column] != 0 for column in range(width)]
     finally:
         free(tape.fields)
         free(sizes)
-    return columns, np.array(broken, np.intp), np.array(ragged, np.intp), np.array(counts, np.intp), padded
+        free(as_is)
+    unfit = np.array(broken, np.intp), np.array(ragged, np.intp), np.array(counts, np.intp)
+    return columns, *unfit, padded, places, plain
+
+
+cdef object held(Tape* tape, Py_ssize_t count):
+    """The tape as an array, which frees it."""
+    cdef array kept = <uint32_t[:count]> tape.fields
+    kept.callback_free_data = free
+    tape.fields = NULL
+    return kept
+
+
+cdef Py_ssize_t met(const uint8_t* text, Py_ssize_t size, uint8_t one, uint8_t other) noexcept nogil:
+    """How often two bytes are there."""
+    cdef Py_ssize_t at, count = 0
+    for at in range(0, size, 64):
+        count += bits_set(same(text + at, size - at, one)) + bits_set(same(text + at, size - at, other))
+    return count
 
 
 cdef inline bint make_room(Tape* tape, Py_ssize_t fields) noexcept nogil:
@@ -219,6 +249,8 @@ cdef struct Ends:
     uint64_t flags  # where fields may end in the 64 bytes from `base` on: delimiters and line feeds
     Py_ssize_t base
     uint8_t delimiter
+    Py_ssize_t met  # quotes of quoted fields, and CRs of line ends
+    uint8_t* as_is  # whether the fields of a column have quotes only where a writer would put them
 
 
 cdef inline Py_ssize_t field_end(const uint8_t* text, Py_ssize_t size, Py_ssize_t at, Ends* ends) noexcept nogil:
@@ -266,19 +298,25 @@ cdef Py_ssize_t read_record(
                 end = found - text
                 if end + 1 < size and text[end + 1] == quote:
                     flags |= DOUBLED
+                    near.met += 2
                     end += 2
                     continue
+                near.met += 2
                 at = end + 1
                 break
+            if count < width and near.as_is[count] and not flags & DOUBLED and end > start:  # else quotes are needed
+                near.as_is[count] = holds_any(text + start, end - start, near.delimiter, LINE_FEED, RETURN, RETURN)
             if not ends_field(text, size, at, &near.delimiter, 1):
                 is_broken[0] = True
                 at = field_end(text, size, at, &near)
             elif at < size and text[at] == RETURN:
+                near.met += 1
                 at += 1
         else:
             at = end = field_end(text, size, at, &near)
             if (at == size or text[at] == LINE_FEED) and end > start and text[end - 1] == RETURN:
                 end -= 1
+                near.met += 1
         if count < width:
             fields[2 * count] = <uint32_t>start | flags
             fields[2 * count + 1] = <uint32_t>end

@@ -8,6 +8,7 @@ holds, and turned back in what it wrote.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -15,6 +16,7 @@ import pyarrow.compute as pc
 import pyarrow.csv
 
 from mangler.kernels import compiled
+from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text import bits
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import escape, flags_of, values_recur
@@ -33,6 +35,7 @@ from mangler.kernels.text.text_view import (
 from mangler.late_dataclass import dataclass
 
 STAND_INS = {"quote": 0xF8, "delimiter": 0xF9, "\n": 0xFA, "\r": 0xFB, '"': 0xFC}
+NO_PLACES = np.zeros(0, np.uint32)
 WIRE_DELIMITER = "\x1f"
 """Between columns while a delimiter of several bytes is written."""
 
@@ -59,19 +62,69 @@ class Layout:
         return self.delimiter if len(self.delimiter.encode()) == 1 else WIRE_DELIMITER
 
 
-def render(columns: Sequence[TextArray], count: int, layout: Layout) -> bytes | memoryview:
-    """`count` lines, each with its line end. Null and empty text come out different."""
+@dataclass(frozen=True)
+class FieldsRead:
+    """The fields of records where they were read, for columns that are written as they are.
+
+    Only the compiled kernels make one: `as_read` takes columns out of it, others are none of it.
+    """
+
+    content: bytes
+    places: Any
+    """Where each field starts and ends, row by row, as `compiled.records.split` gives them."""
+    width: int
+    """Fields of each record."""
+    columns: tuple[ColumnArray, ...]
+    """What was read: the last fields of the records."""
+    as_is: tuple[bool, ...]
+    """Whether a column's fields have quotes just where they are needed."""
+    delimiter: str
+    quote: str
+
+    def fits(self, layout: Layout) -> bool:
+        """Whether a field is written as it was read, where its quotes are those that are needed."""
+        same = (layout.delimiter, layout.quote) == (self.delimiter, self.quote)
+        return same and not layout.quote_all and not layout.nulls
+
+    def pieces(self, columns: Sequence[ColumnArray]) -> list[ColumnArray | tuple[int, int]]:
+        """The columns; in the place of those that are as they were read, the first and the last field of each run of
+        neighbours among the fields of a record."""
+        known = {id(column): self.width - len(self.columns) + at for at, column in enumerate(self.columns)}
+        skipped = self.width - len(self.columns)
+        found: list[ColumnArray | tuple[int, int]] = []
+        for column in columns:
+            field = known.get(id(column))
+            if field is None or not self.as_is[field - skipped]:
+                found.append(column)
+            elif found and isinstance(found[-1], tuple) and found[-1][1] == field - 1:
+                found[-1] = (found[-1][0], field)
+            else:
+                found.append((field, field))
+        return found
+
+
+def render(
+    columns: Sequence[TextArray], count: int, layout: Layout, read: FieldsRead | None = None
+) -> bytes | memoryview:
+    """`count` lines, each with its line end. Null and empty text come out different.
+
+    Columns that are some of `read` are written from there.
+    """
     if not columns:
         return layout.line_end.encode() * count
     if compiled.lines is not None and len(layout.delimiter.encode()) == 1:
+        is_read = read is not None and read.fits(layout)
         lines: memoryview = compiled.lines.render(
-            list(columns),
+            read.pieces(columns) if is_read and read is not None else list(columns),
             count,
             ord(layout.delimiter),
             ord(layout.quote),
             layout.line_end.encode(),
             layout.nulls.encode(),
             layout.quote_all,
+            read.content if read is not None else b"",
+            read.places if read is not None else NO_PLACES,
+            read.width if read is not None else 0,
         ).data
         return lines
     return _by_arrow(columns, count, layout)
