@@ -35,6 +35,7 @@ HARMLESS = [
     "-5%",
     "-1e-9",
     "-",
+    "+",
     "",
     "a=1",
     " =1",
@@ -53,6 +54,12 @@ def test_found(text: str) -> None:
 
 def test_harmless() -> None:
     assert formulas_in(pa.array(HARMLESS)) is None
+
+
+def test_found_beside_lone_signs() -> None:
+    """In a column of which only a part is looked at, with nulls."""
+    flags = formulas_in(pa.array(["=1", "-", None, "+", "-x", "-", "=2"]).slice(1, 5))
+    assert flags is not None and flags.tolist() == [False, False, False, True, False]
 
 
 @given(st.lists(st.one_of(st.none(), st.text(alphabet="='@+-1 a\t", max_size=6)), max_size=8))

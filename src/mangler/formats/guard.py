@@ -16,7 +16,7 @@ import pyarrow.compute as pc
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.openings import opened_by
 from mangler.kernels.text.patterns import flags_of, matches
-from mangler.kernels.text.text_view import Flags
+from mangler.kernels.text.text_view import Flags, Positions, TextArray, view
 from mangler.kernels.values.format_values import format_values
 from mangler.table.batch import Batch
 
@@ -38,7 +38,7 @@ def formulas_in(array: ColumnArray, guarded_too: bool = False) -> Flags | None:
     """Which texts would run as formulas, with `guarded_too` also those behind a mark; None where there is none."""
     if not pa.types.is_string(array.type) or not len(array):
         return None
-    where = opened_by(array, _IS_RISKY_OR_GUARDED if guarded_too else _IS_RISKY)
+    where = _but_lone_signs(array, opened_by(array, _IS_RISKY_OR_GUARDED if guarded_too else _IS_RISKY))
     if not len(where):
         return None
     flags = np.zeros(len(array), np.bool_)
@@ -46,6 +46,16 @@ def formulas_in(array: ColumnArray, guarded_too: bool = False) -> Flags | None:
     signed = matches(texts, STARTS_SIGNED) & ~matches(texts, NUMBER)
     flags[where] = matches(texts, STARTS_FORMULA) | signed
     return flags if flags.any() else None
+
+
+def _but_lone_signs(array: TextArray, where: Positions) -> Positions:
+    """Without cells that are a sign and nothing else: in many files that means null, and patterns cost more to try."""
+    if not len(where):
+        return where
+    cells = view(array)
+    opener = cells.data[cells.starts[where]]
+    kept: Positions = where[(cells.lengths[where] > 1) | ((opener != ord("-")) & (opener != ord("+")))]
+    return kept
 
 
 def with_guard(array: ColumnArray) -> tuple[ColumnArray, int]:

@@ -66,9 +66,10 @@ class FoldingTable:
         shrank = self.rows * 2 <= before
         self._target = self.rows + max(CHUNK, self.rows) if shrank else before * GROWTH
 
-    def whole(self) -> Batch | None:
-        """All rows folded into one batch; None where there are none."""
-        self.fold()
+    def whole(self, folded: bool = True) -> Batch | None:
+        """All rows in one batch, folded or as they are; None where there are none."""
+        if folded:
+            self.fold()
         if not self._held:
             return None
         self._held = [self._together()]
@@ -145,10 +146,13 @@ class PartitionedFold:
                 numbers = hashes(batch.columns[: self._keys], len(batch), self._level) % PARTITIONS
                 partitioned.add(batch, numbers)
 
-    def released(self) -> Iterator[list[Batch | None]]:
-        """The tables' rows, all of the same keys together, in as many portions as they need."""
+    def released(self, only_first: bool = False) -> Iterator[list[Batch | None]]:
+        """The tables' rows, all of the same keys together, in as many portions as they need.
+
+        `only_first`: only the rows of the first table are folded; those of others may be, or not.
+        """
         if not self._partitioned:
-            yield [table.whole() for table in self._tables]
+            yield [table.whole(not number or not only_first) for number, table in enumerate(self._tables)]
             return
         self._partition()
         for partitioned in self._partitioned:
@@ -159,7 +163,7 @@ class PartitionedFold:
             for number, partitioned in enumerate(self._partitioned):
                 for batch in partitioned.part(part):
                     finer.add_to(number, batch)
-            yield from finer.released()
+            yield from finer.released(only_first)
         for partitioned in self._partitioned:
             partitioned.close()
 
@@ -204,18 +208,19 @@ class PartitionedFold:
 def in_first_seen_order(
     tables: PartitionedFold, finish: Finish, width: int, budget: MemoryBudget
 ) -> Iterator[Batch]:
-    """The rows that `finish` makes, in the order of the first row of each key.
+    """The rows that `finish` makes, in the order of the first row of each key. Of other tables than the first it gets
+    rows that may still have to be folded.
 
     `finish` gives batches of `width` columns and, behind them, the position of that first row, which is left out of
     the result.
     """
     if tables.is_in_order:
-        for portion in tables.released():
+        for portion in tables.released(only_first=True):
             for batch in finish(portion):
                 yield batch.with_columns(batch.columns[:-1])
         return
     sorting = ExternalSort((width,), (SortKey(),), budget)
-    for portion in tables.released():
+    for portion in tables.released(only_first=True):
         for batch in in_blocks(finish(portion), tables.origin):
             sorting.add(batch)
     for batch in sorting.sorted():

@@ -54,13 +54,11 @@ class Arranged:
         if other is None:
             _, columns = reducer.collect(nothing_of(aggregate.argument), nothing_of(aggregate.order))
             return cls(aggregate, reducer, columns, np.zeros(count + 1, np.int64))
-        both = [
-            pa.concat_arrays([mine, its])
-            for mine, its in zip(main.columns[:keys], other.columns[:keys], strict=True)
-        ]
-        # The main table's keys come first and are all different: their codes are their places.
-        codes = keys_of(both, count + len(other)).codes[count:] if keys else np.zeros(len(other), np.int64)
-        codes, columns = reducer.arrange(codes, list(other.columns[keys:]))
+        codes, columns = _numbers(main, other, keys), list(other.columns[keys:])
+        if reducer.folds:
+            rows, columns = reducer.fold(codes, columns)
+            codes = codes[rows]
+        codes, columns = reducer.arrange(codes, columns)
         offsets = np.zeros(count + 1, np.int64)
         np.cumsum(np.bincount(codes, minlength=count), out=offsets[1:])
         return cls(aggregate, reducer, columns, offsets)
@@ -74,6 +72,25 @@ class Arranged:
         start, end = int(self.offsets[first]), int(self.offsets[last])
         columns = [column.slice(start, end - start) for column in self.columns]
         return self.reducer.finish(columns, self.offsets[first : last + 1] - start)
+
+
+def _numbers(main: Batch, other: Batch, keys: int) -> Codes:
+    """Which row of the main table has the keys of each row of another one, where all of them are."""
+    if not keys:
+        return np.zeros(len(other), np.int64)
+    count, theirs = len(main), list(other.columns[:keys])
+    own = None
+    if count * FEW <= len(other):  # to compare each key once more costs less than to put all of them together
+        own = keys_of(theirs, len(other))
+        theirs = [take(column, own.first) for column in theirs]
+    both = [pa.concat_arrays(pair) for pair in zip(main.columns[:keys], theirs, strict=True)]
+    # The main table's keys come first and are all different: their codes are their places.
+    numbers = keys_of(both, len(both[0])).codes[count:]
+    return numbers if own is None else numbers[own.codes]
+
+
+FEW = 8
+"""Rows for each key, from which on keys are few."""
 
 
 def nothing_of(bound: Bound | None) -> ColumnArray:
