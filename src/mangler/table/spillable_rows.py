@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
+from mangler.kernels.arrow import ColumnArray
 from mangler.table.batch import Batch
 from mangler.table.memory_budget import MemoryBudget, SpoolFile
 from mangler.table.packing import MixedOrigin, packed, unpacked
@@ -46,7 +47,20 @@ def concat_and_clear(batches: list[Batch], origin: MixedOrigin) -> Batch:
 
 
 def size_of(batch: Batch) -> int:
-    return sum(int(column.nbytes) for column in batch.columns) + int(batch.rows.nbytes)
+    """Bytes in memory."""
+    return sum(map(_size_of_column, batch.columns)) + int(batch.rows.nbytes)
+
+
+def _size_of_column(column: ColumnArray) -> int:
+    if not pa.types.is_string(column.type):
+        return int(column.nbytes)
+    # Arrow would say the same, but only once no other thread is in Python: in every call for every column.
+    _, offsets, _ = column.buffers()
+    if offsets is None or not offsets.size:
+        return 0
+    count = len(column)
+    first, last = np.frombuffer(offsets, np.int32, count + 1, column.offset * 4)[[0, -1]].tolist()
+    return int(last - first) + 4 * (count + 1) + (-(-count // 8) if column.null_count else 0)
 
 
 def take_batches(batch: Batch, order: Any) -> Iterator[Batch]:
@@ -57,13 +71,13 @@ def take_batches(batch: Batch, order: Any) -> Iterator[Batch]:
 
 
 def in_blocks(batches: Iterable[Batch], origin: MixedOrigin) -> Iterator[Batch]:
-    """The same rows, small batches joined until they make a block."""
+    """The same rows, batches of less than half a block joined until they have that much."""
     held: list[Batch] = []
     size = 0
     for batch in batches:
         held.append(batch)
         size += size_of(batch)
-        if size >= BLOCK:
+        if size * 2 >= BLOCK:
             yield concat_batches(held, origin)
             held, size = [], 0
     if held:
