@@ -3,14 +3,19 @@ from __future__ import annotations
 import bz2
 import gzip
 import lzma
+from io import BytesIO
 from pathlib import Path
 
 import pyarrow as pa
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from tests.cli.program import mangler
 
 from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
+from mangler.formats.compression import CountedStream
+from mangler.kernels.content_digest import ContentDigest
 from mangler.language.mistake import ExitCode, Refusal
 
 ROWS = b"a;b\n" + b"".join(b"%d;x\n" % number for number in range(50_000))
@@ -75,3 +80,38 @@ def test_the_same_content_is_compressed_to_the_same_bytes(tmp_path: Path) -> Non
     for name in ("one.csv.gz", "two.csv.gz"):
         LinkedRecipe.parse("mangler 1").run(extract, tmp_path / name)
     assert (tmp_path / "one.csv.gz").read_bytes() == (tmp_path / "two.csv.gz").read_bytes()
+
+
+@given(
+    st.binary(max_size=60),
+    st.integers(1, 9),
+    st.integers(0, 9),
+    st.integers(0, 3),
+    st.booleans(),
+    st.booleans(),
+)
+def test_bytes_come_alike_into_room_that_is_given(
+    content: bytes, room: int, peeked: int, more: int, fills: bool, digests: bool
+) -> None:
+    """Whether the stream puts them there, has them copied, or gives more than it was asked for."""
+
+    class Generous:
+        def __init__(self) -> None:
+            self.rest = BytesIO(content)
+
+        def read(self, size: int, /) -> bytes:
+            return self.rest.read(size + more)
+
+        def close(self) -> None:
+            pass
+
+    stream = CountedStream(BytesIO(content) if fills else Generous(), digests)
+    stream.peek(peeked)
+    got = bytearray()
+    while count := stream.readinto(own := memoryview(bytearray(room))):
+        got += own[:count]
+        assert stream.position == len(got)
+    assert bytes(got) == content and stream.ended
+    wanted = ContentDigest()
+    wanted.update(content)
+    assert stream.digest() == (wanted.hexdigest() if digests else None)

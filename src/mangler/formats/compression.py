@@ -72,6 +72,24 @@ class CountedStream:
         self.position += len(piece)
         return piece
 
+    def readinto(self, room: memoryview, /) -> int:
+        """As `read`, and puts the bytes where they are wanted: without a copy where the stream can do that."""
+        fill = getattr(self._stream, "readinto", None)
+        if self._front or fill is None:
+            piece = self.read(len(room))
+            if len(piece) > len(room):  # a stream may give more than it was asked for
+                self._front = piece[len(room) :] + self._front
+                self.position -= len(piece) - len(room)
+                piece = piece[: len(room)]
+            room[: len(piece)] = piece
+            return len(piece)
+        count = int(fill(room) or 0)
+        self.ended = self.ended or not count
+        if self._digest is not None:
+            self._digest.update(room[:count])
+        self.position += count
+        return count
+
     def close(self) -> None:
         self._stream.close()
 

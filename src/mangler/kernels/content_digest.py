@@ -32,19 +32,19 @@ class ContentDigest:
         self._whole = blake2b(digest_size=16, person=b"content")
         self._rest = b""
 
-    def update(self, piece: bytes) -> None:
+    def update(self, piece: bytes | memoryview) -> None:
         if self._rest:
             if len(self._rest) + len(piece) < BYTES:
-                self._rest += piece
+                self._rest += bytes(piece)
                 return
             start = BYTES - len(self._rest)
-            self._add(self._rest + piece[:start])
+            self._add(self._rest + bytes(piece[:start]))
         else:
             start = 0
         end = start + (len(piece) - start) // BYTES * BYTES
         if end > start:
             self._add(memoryview(piece)[start:end])
-        self._rest = piece[end:]
+        self._rest = bytes(piece[end:])
 
     def update_with_sums(self, sums: bytes, rest: bytes) -> None:
         """Adds bytes that are whole stretches, of which these are the `products`, and the rest at the end."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from io import BytesIO
 
 import numpy as np
 import pyarrow as pa
@@ -68,14 +69,16 @@ def parsed(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) 
 def batches(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) -> Iterator[ParsedBatch]:
     dialect = dialect_of(ReadSettings(), delimiter, False)
     parser = Parser(tuple("abcdefgh"[:width]), dialect, (), pad, "extract")
-    chunks = iter([text])
-
-    class Stream:
-        def read(self, _: int) -> bytes:
-            return next(chunks, b"")
-
     reader = BlockReader(
-        Stream(), b"", dialect.spelling, width == 1, 2, "extract", lambda: 0, lambda: ("", ""), block_size
+        BytesIO(text),
+        b"",
+        dialect.spelling,
+        width == 1,
+        2,
+        "extract",
+        lambda: 0,
+        lambda: ("", ""),
+        block_size,
     )
     yield from map(parser.parse, reader.blocks())
 

@@ -40,7 +40,7 @@ class Block:
     one column, where they are null.
     """
 
-    data: bytes
+    content: memoryview
     marks: Marks
     row_count: int
     first_row: int
@@ -62,15 +62,20 @@ class Block:
         return self.comments > 0
 
     @cached_property
+    def data(self) -> bytes:
+        """The content as bytes of its own: a copy."""
+        return bytes(self.content)
+
+    @cached_property
     def array(self) -> Bytes:
-        return np.frombuffer(self.data, np.uint8)
+        return np.frombuffer(self.content, np.uint8)
 
     @cached_property
     def _bounds(self) -> tuple[Positions, Positions]:
         ends = bits.positions(self.marks.line_ends)
-        ends = ends[ends < len(self.data)]
-        if not len(ends) or ends[-1] != len(self.data) - 1:
-            ends = np.append(ends, len(self.data))
+        ends = ends[ends < len(self.content)]
+        if not len(ends) or ends[-1] != len(self.content) - 1:
+            ends = np.append(ends, len(self.content))
         starts = np.concatenate(([0], ends[:-1] + 1))
         if self.empty_lines:
             lengths = ends - starts
@@ -92,7 +97,7 @@ class Block:
         return self._bounds[1]
 
     def record(self, index: int) -> bytes:
-        return self.data[self.starts[index] : self.ends[index]].removesuffix(b"\r")
+        return bytes(self.content[self.starts[index] : self.ends[index]]).removesuffix(b"\r")
 
     def as_read(self, rows: RowNumbers) -> TextArray:
         """Extract rows as they are in the file, without their line ends."""
@@ -156,7 +161,7 @@ class BlockReader:
 
     def blocks(self) -> Iterator[Block]:
         row, line, index = self.first_row, self.first_line, 0
-        carry, ended = b"", False
+        carry, ended = memoryview(b""), False
         while not ended or carry:
             if not ended:
                 carry, ended = self._fill(carry)
@@ -182,7 +187,8 @@ class BlockReader:
                     return
                 continue
             block = self._block(carry[:size], marks, row, line, self.position(), ended)
-            carry = b"" if ended else carry[size:]
+            # A copy of what is left over: the block has the rest of the bytes for as long as it is wanted.
+            carry = memoryview(b"" if ended else bytes(carry[size:]))
             row += block.row_count
             line += self._lines_in(array[:size], marks)
             self.empty_lines += block.empty_lines
@@ -197,35 +203,42 @@ class BlockReader:
             return count_byte(array, LINE_FEED)
         return bits.count_up_to(marks.line_feeds, len(array))
 
-    def _before_last_rows(self, data: bytes, marks: Marks, size: int) -> int:
+    def _before_last_rows(self, data: memoryview, marks: Marks, size: int) -> int:
         """How many of these bytes are before the last rows, which are held back or skipped."""
         probe = self._block(data[:size], marks, 1, 1, 0, False)
         if probe.row_count <= self.skip_last:
             return 0
         return int(probe.starts[probe.row_count - self.skip_last])
 
-    def _fill(self, carry: bytes) -> tuple[bytes, bool]:
+    def _fill(self, carry: memoryview) -> tuple[memoryview, bool]:
         """What was carried over with more bytes behind it; True at the end of the stream."""
         wanted = max(self.block_size, len(carry))
         # What was read of the file before it was cut is cut alike.
-        pieces = [carry, self.head[:wanted]]
+        front = self.head[:wanted]
         self.head = self.head[wanted:]
-        wanted -= len(pieces[1])
-        while wanted > 0:
-            try:
-                piece = self.stream.read(wanted)
-            except OSError as error:
-                raise file_trouble(
-                    "file-not-read", f"{self.name} cannot be read on: {reason(error)}"
-                ) from None
-            if not piece:
-                break
-            pieces.append(piece)
-            wanted -= len(piece)
-        return b"".join(pieces), wanted > 0
+        try:
+            if hasattr(self.stream, "readinto"):
+                return self._filled(carry, front, wanted)
+            pieces: list[bytes | memoryview] = [carry, front]
+            wanted -= len(front)
+            while wanted > 0 and (piece := self.stream.read(wanted)):
+                pieces.append(piece)
+                wanted -= len(piece)
+        except OSError as error:
+            raise file_trouble("file-not-read", f"{self.name} cannot be read on: {reason(error)}") from None
+        return memoryview(b"".join(pieces)), wanted > 0
 
-    def _block(self, data: bytes, marks: Marks, row: int, line: int, read: int, last: bool) -> Block:
-        rows, empty_lines, comments = marks.counts(len(data), data[-2:], self.one_column)
+    def _filled(self, carry: memoryview, front: bytes, wanted: int) -> tuple[memoryview, bool]:
+        """The same, of a stream that puts bytes where they are wanted: no byte is copied a second time."""
+        room = np.empty(len(carry) + wanted, np.uint8).data
+        filled = len(carry) + len(front)
+        room[: len(carry)], room[len(carry) : filled] = carry, front
+        while filled < len(room) and (count := self.stream.readinto(room[filled:])):  # type: ignore[attr-defined]
+            filled += count
+        return room[:filled], filled < len(room)
+
+    def _block(self, data: memoryview, marks: Marks, row: int, line: int, read: int, last: bool) -> Block:
+        rows, empty_lines, comments = marks.counts(len(data), bytes(data[-2:]), self.one_column)
         return Block(data, marks, rows, row, line, empty_lines, read, last, comments, self.name)
 
     def _undecodable(self, array: Bytes, marks: Marks, row: int, line: int) -> Refusal:

@@ -23,7 +23,7 @@ def collapsed(block: Block, spelling: Spelling) -> tuple[Block, Positions]:
 
     These keep one, so that the records stay as many as they are.
     """
-    data, size = block.array, len(block.data)
+    data, size = block.array, len(block.content)
     where = bits.positions(delimiters_in(data, spelling, block.marks))
     where = where[where < size]
     if not len(where):
@@ -42,4 +42,4 @@ def collapsed(block: Block, spelling: Spelling) -> tuple[Block, Positions]:
     short = data[keep].tobytes()
     blank = block.indexes_at(firsts[leading & trailing])
     marks = find_marks(np.frombuffer(short, np.uint8), spelling)
-    return replace(block, data=short, marks=marks), blank
+    return replace(block, content=memoryview(short), marks=marks), blank

@@ -94,11 +94,11 @@ class Parser:
         known = len(dialect.delimiter.encode()) == 1 and not (
             dialect.escape or dialect.in_runs or block.has_gaps
         )
-        if compiled.records is None or not known or len(block.data) > compiled.records.LARGEST:
+        if compiled.records is None or not known or len(block.content) > compiled.records.LARGEST:
             return None
         marks = dialect.spelling
         columns, broken, ragged, counts, padded, places, as_is = compiled.records.split(
-            block.data, self._width, marks.delimiter[0], marks.quote, self.pad
+            block.content, self._width, marks.delimiter[0], marks.quote, self.pad
         )
         texts = [
             pa.Array.from_buffers(
@@ -117,7 +117,13 @@ class Parser:
         if places is not None:
             as_they_are = tuple(as_is[self.skipped :])
             read = FieldsRead(
-                block.data, places, self._width, tuple(texts), as_they_are, dialect.delimiter, dialect.quote
+                block.content,
+                places,
+                self._width,
+                tuple(texts),
+                as_they_are,
+                dialect.delimiter,
+                dialect.quote,
             )
         return _Fields(texts, broken, NONE, ragged, counts, padded, read)
 
@@ -127,7 +133,7 @@ class Parser:
             block, blank = collapsed(block, self.dialect.spelling)
         altered: dict[int, bytes] = {}
         broken = block.marks.broken  # of what was read: the block may end before them
-        broken = broken[broken < len(block.data)]
+        broken = broken[broken < len(block.content)]
         if len(broken) or len(blank):  # where records start is only looked for where it is asked
             broken = np.union1d(block.indexes_at(broken), blank)
         self._protect_lone_returns(block, altered)
@@ -299,14 +305,16 @@ class Parser:
     # What no reader could make sense of
 
     def _refuse_bad_bytes(self, block: Block) -> None:
-        if b"\0" in block.data:
+        if not len(block.content):
+            return
+        if block.array.min() == 0:
             raise self._bad_byte(block, block.data.index(b"\0"), "a NUL byte", NUL_ADVICE)
-        if block.data.isascii():
+        if block.array.max() < 0x80:
             return
         whole = pa.Array.from_buffers(
             pa.binary(),
             1,
-            [None, pa.py_buffer(np.array([0, len(block.data)], np.int32)), pa.py_buffer(block.data)],
+            [None, pa.py_buffer(np.array([0, len(block.content)], np.int32)), pa.py_buffer(block.content)],
         ).view(pa.string())
         try:
             whole.validate(full=True)
@@ -342,7 +350,7 @@ def _spliced(block: Block, left_out: Positions, altered: dict[int, bytes]) -> by
     """The block's records without some, and with others in the place of some; each with its line end."""
     keep = np.ones(block.row_count, np.bool_)
     keep[left_out] = False
-    starts, ends = block.starts, np.minimum(block.ends + 1, len(block.data))
+    starts, ends = block.starts, np.minimum(block.ends + 1, len(block.content))
     pieces: list[bytes] = []
     at = 0
     for index in [*sorted(altered), block.row_count]:

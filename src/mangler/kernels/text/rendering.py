@@ -69,7 +69,7 @@ class FieldsRead:
     Only the compiled kernels make one: `as_read` takes columns out of it, others are none of it.
     """
 
-    content: bytes
+    content: bytes | memoryview
     places: Any
     """Where each field starts and ends, row by row, as `compiled.records.split` gives them."""
     width: int
