@@ -65,3 +65,16 @@ def test_columns_of_few_values_are_as_others(cells: list[str | None], texts: lis
     assert changed_often == changed * 40
     missed = left_by_case_anywhere(once, texts).tolist()
     assert left_by_case_anywhere(often, texts).tolist() == missed * 40
+
+
+@built
+@settings(max_examples=1000)
+@given(
+    st.lists(st.none() | st.text(st.sampled_from("aAbBé."), max_size=9), max_size=12),
+    st.lists(st.text(st.sampled_from("aAbB."), min_size=1, max_size=3), min_size=1, max_size=4),
+)
+def test_what_is_cased_otherwise_is_what_numpy_finds(cells: list[str | None], texts: list[str]) -> None:
+    for column in layouts(cells):
+        found = left_by_case_anywhere(column, texts).tolist()
+        with by_numpy():
+            assert found == left_by_case_anywhere(column, texts).tolist()

@@ -1,5 +1,5 @@
 # cython: language_level=3
-"""Several texts replaced in one pass."""
+"""Several texts replaced in one pass, and cells that have a text in another letter case."""
 
 from libc.stdint cimport int32_t, uint8_t
 from libc.stdlib cimport free, malloc
@@ -94,3 +94,49 @@ cdef Py_ssize_t fill_in(
     if out != NULL:
         memcpy(out + written, cell + copied, size - copied)
     return written + size - copied
+
+
+def cased_otherwise(object array, bytes lower, list spelled, uint8_t[::1] flags):
+    """Flags cells that hold an ASCII text, given in lower case, in another letter case than any of its spellings."""
+    cdef Cells cells
+    cdef Py_ssize_t count = len(array), row, at, last, size = len(lower), index, known = len(spelled)
+    cdef const uint8_t* text = lower
+    cdef const uint8_t** ways = <const uint8_t**>malloc(max(1, known) * sizeof(uint8_t*))
+    cdef uint8_t small
+    held = held_cells(array, &cells)
+    if ways == NULL:
+        raise MemoryError
+    try:
+        for index in range(known):
+            ways[index] = <bytes>spelled[index]
+        small = text[0]
+        with nogil:
+            for row in range(count if cells.size else 0):
+                if is_null(&cells, row):
+                    continue
+                last = cells.offsets[row + 1] - size
+                for at in range(cells.offsets[row], last + 1):
+                    if in_lower_case(cells.data[at]) == small and is_cased_otherwise(
+                        cells.data + at, text, size, ways, known
+                    ):
+                        flags[row] = True
+                        break
+    finally:
+        free(ways)
+
+
+cdef inline uint8_t in_lower_case(uint8_t byte) noexcept nogil:
+    return byte + 32 if 65 <= byte <= 90 else byte
+
+
+cdef bint is_cased_otherwise(
+    const uint8_t* cell, const uint8_t* text, Py_ssize_t size, const uint8_t** ways, Py_ssize_t known
+) noexcept nogil:
+    cdef Py_ssize_t index
+    for index in range(size):
+        if in_lower_case(cell[index]) != text[index]:
+            return False
+    for index in range(known):
+        if memcmp(cell, ways[index], size) == 0:
+            return False
+    return True

@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS
+from mangler.kernels import compiled
 from mangler.kernels.text.delimiters import occurrences
 from mangler.kernels.text.patterns import escape, flags_of, matches
 from mangler.kernels.text.replace import Swap, finds, in_few_values
@@ -45,13 +46,18 @@ def left_by_case_anywhere(array: TextArray, texts: Sequence[str]) -> Flags:
         found: Flags = np.append(left_by_case_anywhere(few.dictionary, texts), False)[codes]
         return found
     flags = np.zeros(len(array), np.bool_)
-    cells = view(array)
-    data = cells.data.tobytes()
-    folded = data.translate(_LOWER)
     alike: dict[str, list[str]] = {}
     for text in dict.fromkeys(texts):
         if text.isascii() and text.lower() != text.upper():
             alike.setdefault(text.lower(), []).append(text)
+    if compiled.texts is not None:
+        for lower, spelled in alike.items():
+            ways = [text.encode() for text in spelled]
+            compiled.texts.cased_otherwise(array, lower.encode(), ways, flags.view(np.uint8))
+        return flags
+    cells = view(array)
+    data = cells.data.tobytes()
+    folded = data.translate(_LOWER)
     for lower, spelled in alike.items():
         # Counting both ways over the whole column is far cheaper than a look at each place, and mostly settles it.
         if _are_as_many(folded, lower.encode(), data, [text.encode() for text in spelled]):
