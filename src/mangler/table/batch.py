@@ -47,7 +47,7 @@ class Batch:
     rows: RowNumbers
     origin: Origin
     read: FieldsRead | None = None
-    """What the rows were read from, as long as they are all the rows that were read there, in their order."""
+    """What the rows were read from, as long as each is of one record."""
 
     @classmethod
     def empty(cls, columns: tuple[ColumnArray, ...], origin: Origin | None = None) -> Batch:
@@ -64,7 +64,8 @@ class Batch:
     def take(self, places: Places) -> Batch:
         """The rows at these places, from 0, in this order."""
         columns = tuple(take(column, places) for column in self.columns)
-        return Batch(columns, self.rows[places], self.origin)
+        read = None if self.read is None else self.read.taken(places, self.columns, columns)
+        return Batch(columns, self.rows[places], self.origin, read)
 
     def slice(self, start: int, count: int) -> Batch:
         """So many rows from this one on, from 0."""

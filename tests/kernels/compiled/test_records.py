@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from io import BytesIO
 
 import numpy as np
@@ -118,14 +119,21 @@ def test_a_record_of_many_fields_is_counted_and_left_out() -> None:
 def test_fields_that_are_written_as_they_were_read(
     text: bytes, width: int, block_size: int, layout: Layout, data: st.DataObject
 ) -> None:
-    """Whatever quotes they had, and whichever columns are written in which order: the bytes are the same."""
+    """Whatever quotes they had, whichever columns are written in which order, and of whichever rows: the bytes are the
+    same."""
     order = data.draw(st.lists(st.integers(0, width - 1), min_size=1, max_size=6))
     other = pa.scalar("x;y", pa.string())
     try:
         for got in batches(text, width, ";", False, block_size):
-            columns = [*(got.batch.columns[index] for index in order), pa.repeat(other, len(got.batch))]
-            wanted = bytes(render(columns, len(got.batch), layout))
-            assert bytes(render(columns, len(got.batch), layout, got.batch.read)) == wanted
+            batch = got.batch
+            for _ in range(data.draw(st.integers(0, 2)) if len(batch) else 0):
+                rows = data.draw(st.lists(st.integers(0, len(batch) - 1), max_size=2 * len(batch)))
+                batch = batch.take(np.array(rows, np.int64))
+                if not len(batch):
+                    break
+            columns = [*(batch.columns[index] for index in order), pa.repeat(other, len(batch))]
+            wanted = bytes(render(columns, len(batch), layout))
+            assert bytes(render(columns, len(batch), layout, batch.read)) == wanted
     except Refusal:
         return
 
@@ -149,3 +157,14 @@ def test_marks_in_fields_without_quotes_are_not_written_as_they_are(text: bytes)
     assert got.batch.read is None
     [got] = batches(b"a;b\r\n", 2, ";", False, 4096)
     assert got.batch.read is not None
+
+
+@built
+def test_rows_that_are_not_there_are_refused() -> None:
+    [got] = batches(b"a;b\nc;d\n", 2, ";", False, 4096)
+    assert got.batch.read is not None
+    columns = got.batch.columns
+    for rows in ([0, 2], [-1, 0], [0]):
+        read = replace(got.batch.read, rows=np.array(rows, np.int64))
+        with pytest.raises(IndexError, match="not read"):
+            render(columns, 2, Layout(";"), read)

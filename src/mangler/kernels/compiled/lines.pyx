@@ -1,7 +1,7 @@
 # cython: language_level=3
 """Columns to lines of delimited text, and how many lines some text has."""
 
-from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
+from libc.stdint cimport int32_t, int64_t, uint8_t, uint32_t, uint64_t
 from libc.stdlib cimport free, malloc
 from libc.string cimport memcmp, memcpy
 
@@ -36,16 +36,18 @@ cdef struct Written:
     const uint32_t* last  # where the last is
     Py_ssize_t stride  # from one row to the next
     const uint8_t* text
+    const int64_t* rows  # the record of each line; NULL: that of its number
 
 
 def render(
     list columns, Py_ssize_t count, uint8_t delimiter, uint8_t quote, bytes line_end, bytes nulls, bint quote_all,
-    const uint8_t[::1] text, const uint32_t[::1] places, Py_ssize_t fields,
+    const uint8_t[::1] text, const uint32_t[::1] places, Py_ssize_t fields, const int64_t[::1] rows,
 ):
     """The lines of text columns. Quoted are cells that need it: empty ones, the word for null, and what has marks.
 
     A pair of numbers stands for columns that are fields of the records that were read, from the first to the second:
-    these are written as they are in `text`. `places` has the places of so many `fields` of each record.
+    these are written as they are in `text`. `places` has the places of so many `fields` of each record; `rows` says
+    which record each line is of, where that is not its own number.
     """
     import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
 
@@ -62,7 +64,7 @@ def render(
             cells[column].first = NULL
             if isinstance(one, tuple):
                 if count:
-                    as_read(&cells[column], one[0], one[1], text, places, fields, count)
+                    as_read(&cells[column], one[0], one[1], text, places, fields, rows, count)
                     room += stretch(&cells[column], 0, count)
                 continue
             held.append(held_cells(one, &cells[column].cells))
@@ -96,17 +98,38 @@ def render(
 
 cdef void as_read(
     Written* column, Py_ssize_t first, Py_ssize_t last, const uint8_t[::1] text, const uint32_t[::1] places,
-    Py_ssize_t fields, Py_ssize_t count,
+    Py_ssize_t fields, const int64_t[::1] rows, Py_ssize_t count,
 ) except *:
-    if first < 0 or last < first or last >= fields or places.shape[0] < 2 * fields * count:
+    cdef Py_ssize_t known = places.shape[0] // max(1, 2 * fields), row
+    cdef bint is_known = rows.shape[0] >= count if rows.shape[0] else known >= count
+    for row in range(rows.shape[0]):
+        is_known = is_known and 0 <= rows[row] < known
+    if first < 0 or last < first or last >= fields or not is_known:
         raise IndexError("these fields were not read")
+    column.rows = &rows[0] if rows.shape[0] else NULL
     column.first, column.last = &places[2 * first], &places[2 * last]
     column.stride, column.text = 2 * fields, &text[0]
     column.cells.size = text.shape[0]
 
 
+cdef inline Py_ssize_t field_start(Written* column, Py_ssize_t row) noexcept nogil:
+    """Where the first field of a line starts, with its quote."""
+    cdef uint32_t place = column.first[(row if column.rows == NULL else column.rows[row]) * column.stride]
+    return (place & PLACE) - (1 if place & QUOTED else 0)
+
+
+cdef inline Py_ssize_t field_end(Written* column, Py_ssize_t row) noexcept nogil:
+    cdef const uint32_t* last = column.last + (row if column.rows == NULL else column.rows[row]) * column.stride
+    return <Py_ssize_t>last[1] + (1 if last[0] & QUOTED else 0)
+
+
 cdef inline Py_ssize_t stretch(Written* column, Py_ssize_t first, Py_ssize_t last) noexcept nogil:
-    """The bytes from the start of a row's fields to the end of a later one's, with quotes around."""
+    """The bytes from the start of a row's fields to the end of a later one's, with quotes around; or all of theirs."""
+    cdef Py_ssize_t size = 0, row
+    if column.rows != NULL:
+        for row in range(first, last):
+            size += field_end(column, row) - field_start(column, row)
+        return size
     return column.last[(last - 1) * column.stride + 1] - (column.first[first * column.stride] & PLACE) + 2
 
 
@@ -141,14 +164,8 @@ cdef inline Py_ssize_t render_row(
             at += 1
         own = &cells[column].cells
         if cells[column].first != NULL:
-            start = cells[column].first[row * cells[column].stride]
-            size = cells[column].last[row * cells[column].stride + 1]
-            if cells[column].last[row * cells[column].stride] & QUOTED:
-                size += 1
-            if start & QUOTED:
-                start -= 1
-            start &= PLACE
-            size -= start
+            start = field_start(&cells[column], row)
+            size = field_end(&cells[column], row) - start
             copy_short(out + at, cells[column].text + start, size, start + size + SLACK <= own.size)
             at += size
             continue

@@ -8,6 +8,7 @@ holds, and turned back in what it wrote.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -35,7 +36,7 @@ from mangler.kernels.text.text_view import (
 from mangler.late_dataclass import dataclass
 
 STAND_INS = {"quote": 0xF8, "delimiter": 0xF9, "\n": 0xFA, "\r": 0xFB, '"': 0xFC}
-NO_PLACES = np.zeros(0, np.uint32)
+NO_PLACES, NO_ROWS = np.zeros(0, np.uint32), np.zeros(0, np.int64)
 WIRE_DELIMITER = "\x1f"
 """Between columns while a delimiter of several bytes is written."""
 
@@ -75,11 +76,22 @@ class FieldsRead:
     width: int
     """Fields of each record."""
     columns: tuple[ColumnArray, ...]
-    """What was read: the last fields of the records."""
+    """What was read: the last fields of the records, as columns of the rows that there are now."""
     as_is: tuple[bool, ...]
     """Whether a column's fields have quotes just where they are needed."""
     delimiter: str
     quote: str
+    rows: Positions | None = None
+    """The record of each row; None: that of its number."""
+
+    def taken(
+        self, rows: Positions, before: Sequence[ColumnArray], after: Sequence[ColumnArray]
+    ) -> FieldsRead:
+        """The fields of these rows, some of them or several times, when the columns before became those after it."""
+        now = {id(old): new for old, new in zip(before, after, strict=True)}
+        columns = tuple(now.get(id(column)) for column in self.columns)
+        chosen = np.ascontiguousarray(rows if self.rows is None else self.rows[rows], np.int64)
+        return replace(self, columns=columns, rows=chosen)
 
     def fits(self, layout: Layout) -> bool:
         """Whether a field is written as it was read, where its quotes are those that are needed."""
@@ -89,8 +101,8 @@ class FieldsRead:
     def pieces(self, columns: Sequence[ColumnArray]) -> list[ColumnArray | tuple[int, int]]:
         """The columns; in the place of those that are as they were read, the first and the last field of each run of
         neighbours among the fields of a record."""
-        known = {id(column): self.width - len(self.columns) + at for at, column in enumerate(self.columns)}
         skipped = self.width - len(self.columns)
+        known = {id(column): skipped + at for at, column in enumerate(self.columns) if column is not None}
         found: list[ColumnArray | tuple[int, int]] = []
         for column in columns:
             field = known.get(id(column))
@@ -125,6 +137,7 @@ def render(
             read.content if read is not None else b"",
             read.places if read is not None else NO_PLACES,
             read.width if read is not None else 0,
+            read.rows if read is not None and read.rows is not None else NO_ROWS,
         ).data
         return lines
     return _by_arrow(columns, count, layout)

@@ -113,7 +113,8 @@ class SplitRows(SplitsCells, RowStep):
         tally.rows_out = len(sources)
         tally.rows_added = len(sources) - len(batch)
         put = self._put(carried, new)
-        return Batch(tuple(put), batch.rows[sources], batch.origin)
+        read = None if batch.read is None else batch.read.taken(sources, batch.columns, carried)
+        return Batch(tuple(put), batch.rows[sources], batch.origin, read)
 
     def _put(self, carried: list[ColumnArray], new: list[ColumnArray]) -> list[ColumnArray]:
         """The columns that come out. Of several that are split each stays in its place."""
