@@ -305,12 +305,12 @@ class Parser:
     # What no reader could make sense of
 
     def _refuse_bad_bytes(self, block: Block) -> None:
-        if not len(block.content):
-            return
-        if block.array.min() == 0:
-            raise self._bad_byte(block, block.data.index(b"\0"), "a NUL byte", NUL_ADVICE)
-        if block.array.max() < 0x80:
-            return
+        if compiled.records is not None:
+            nul = compiled.records.place_of(block.content, 0)
+        else:
+            nul = block.data.find(b"\0")
+        if nul >= 0:
+            raise self._bad_byte(block, nul, "a NUL byte", NUL_ADVICE)
         whole = pa.Array.from_buffers(
             pa.binary(),
             1,

@@ -238,8 +238,9 @@ def count_lines(const uint8_t[::1] data, uint8_t quote):
                 for stride in range(6):
                     odd ^= odd << (1 << stride)
             odd ^= carried
-            lines += bits_set(feeds & ~odd)
-            if bits_set(quotes) & 1:
-                carried = ~carried
+            feeds &= ~odd
+            if feeds:
+                lines += bits_set(feeds)
+            carried = -(odd >> 63)  # all bits, or none
             at += 64
     return lines

@@ -21,6 +21,15 @@ LARGEST = PLACE
 """Bytes that `split` takes: places and two flags share 32 bits."""
 
 
+def place_of(const uint8_t[::1] data, uint8_t byte):
+    """Where a byte is first; -1 where it is not."""
+    cdef const uint8_t* found = NULL
+    if data.shape[0]:
+        with nogil:
+            found = <const uint8_t*>memchr(&data[0], byte, data.shape[0])
+    return found - &data[0] if found != NULL else -1
+
+
 # Where records end
 
 def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
