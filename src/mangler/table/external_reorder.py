@@ -51,8 +51,20 @@ def external_reorder(
 
 
 def _with_their(ordinal: Codes, rows: SpillableRows | RowPartition) -> Iterator[tuple[Batch, Codes]]:
-    """Batches, each with the places of its rows in the new order."""
-    at = 0
+    """Batches, each with the places of its rows in the new order.
+
+    Of many rows several batches are put together: each goes to all blocks, and pieces would be as many as batches times
+    blocks.
+    """
+    at, count = 0, 0
+    held: list[Batch] = []
     for batch in rows.consume():
-        yield batch, ordinal[at : at + len(batch)]
-        at += len(batch)
+        held.append(batch)
+        count += len(batch)
+        if count * MOST_DEALT >= len(ordinal) or at + count == len(ordinal):
+            yield concat_batches(held, rows.origin), ordinal[at : at + count]
+            at, count, held = at + count, 0, []
+
+
+MOST_DEALT = 64
+"""Batches that are dealt out, about."""

@@ -11,9 +11,9 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.order import Order, SortKey, classes, row_numbers, sort_order
 from mangler.table.batch import Batch
 from mangler.table.external_reorder import external_reorder
-from mangler.table.memory_budget import MemoryBudget
+from mangler.table.memory_budget import LARGEST_IN_MEMORY, MemoryBudget
 from mangler.table.partitioned_rows import PartitionedRows, RowPartition
-from mangler.table.spillable_rows import SpillableRows, in_blocks, size_of
+from mangler.table.spillable_rows import SpillableRows, in_blocks, size_of, size_of_column
 
 SAMPLE = 1024
 """Rows of each batch whose keys say where ranges are split."""
@@ -30,17 +30,22 @@ class ExternalSort:
 
     def __init__(self, indices: Sequence[int], keys: Sequence[SortKey], budget: MemoryBudget) -> None:
         self._indices, self._keys, self._budget = indices, keys, budget
-        self._rows = SpillableRows(budget)
+        self._rows = SpillableRows(budget, hold=budget.unjoined_limit)
+        self._sizes = np.zeros(len(indices), np.int64)
+        """Bytes of each column of keys: of all columns only these are put together."""
         self._ranges: _SortRanges | None = None
 
     def add(self, batch: Batch) -> None:
-        limit = self._budget.memory_limit
-        if self._ranges is None and self._rows.size + size_of(batch) > limit and self._rows.rows:
-            self._ranges = self._partition(self._rows)
-        if self._ranges is None:
-            self._rows.add(batch)
-        else:
+        if self._ranges is not None:
             self._ranges.add(batch)
+            return
+        self._sizes += [size_of_column(column) for column in self._keys_of(batch)]
+        is_full = self._rows.size + size_of(batch) > self._budget.unjoined_limit
+        if self._rows.rows and (is_full or self._sizes.max() > LARGEST_IN_MEMORY):
+            self._ranges = self._partition(self._rows)
+            self._ranges.add(batch)
+        else:
+            self._rows.add(batch)
 
     def consume(self) -> Iterator[Batch]:
         """All rows as they are, those with equal keys in their order; they are not held any longer."""
@@ -61,7 +66,8 @@ class ExternalSort:
         return [batch.columns[index] for index in self._indices]
 
     def _sorted(self, rows: SpillableRows | RowPartition) -> Iterator[Batch]:
-        if rows.size > self._budget.memory_limit:
+        limit = self._budget.unjoined_limit if rows is self._rows else self._budget.memory_limit
+        if rows.size > limit:
             yield from self._by_ranges(self._partition(rows))
             return
         keys = [self._keys_of(batch) for batch in rows]

@@ -35,6 +35,11 @@ class MemoryBudget:
         return min(self.total // 3, LARGEST_IN_MEMORY)
 
     @property
+    def unjoined_limit(self) -> int:
+        """The same of rows of which no column is ever put together as a whole."""
+        return self.total // 3
+
+    @property
     def spill_chunk(self) -> int:
         """Bytes that are written to a file at a time."""
         return min(1 << 20, self.total // 256)

@@ -48,10 +48,10 @@ def concat_and_clear(batches: list[Batch], origin: MixedOrigin) -> Batch:
 
 def size_of(batch: Batch) -> int:
     """Bytes in memory."""
-    return sum(map(_size_of_column, batch.columns)) + int(batch.rows.nbytes)
+    return sum(map(size_of_column, batch.columns)) + int(batch.rows.nbytes)
 
 
-def _size_of_column(column: ColumnArray) -> int:
+def size_of_column(column: ColumnArray) -> int:
     if not pa.types.is_string(column.type):
         return int(column.nbytes)
     # Arrow would say the same, but only once no other thread is in Python: in every call for every column.
@@ -91,9 +91,10 @@ def rows_per_block(batch: Batch) -> int:
 class SpillableRows:
     """Rows in their order. Those beyond the memory limit go to a file."""
 
-    def __init__(self, budget: MemoryBudget) -> None:
+    def __init__(self, budget: MemoryBudget, hold: int | None = None) -> None:
+        """`hold`: bytes of rows in memory; None: those of the budget."""
         self._budget = budget
-        self._hold = budget.memory_limit
+        self._hold = budget.memory_limit if hold is None else hold
         self._file: SpoolFile | None = None
         self._offsets: list[int] = []
         self._held: list[Batch] = []

@@ -305,10 +305,8 @@ class Parser:
     # What no reader could make sense of
 
     def _refuse_bad_bytes(self, block: Block) -> None:
-        if compiled.records is not None:
-            nul = compiled.records.place_of(block.content, 0)
-        else:
-            nul = block.data.find(b"\0")
+        kernel = compiled.records
+        nul = kernel.place_of(block.content, 0) if kernel is not None else block.data.find(b"\0")
         if nul >= 0:
             raise self._bad_byte(block, nul, "a NUL byte", NUL_ADVICE)
         whole = pa.Array.from_buffers(
