@@ -1,9 +1,9 @@
 """`dataclass` as in the standard library, but a class gets its methods when it is first used.
 
 The standard decorator compiles six methods of every class while its module is loaded. Of the classes that a command
-loads it uses half, and to make those of the others took a tenth of the time of a small run. Of those that are used
-only `__init__` is compiled: to compile the other methods took a tenth too. The fields are those that the standard
-decorator finds, and the methods do what its own do.
+loads it uses half, and to make those of the others took a tenth of the time of a small run. Of a class that is used
+only `__init__` is compiled: to compile the other methods took a tenth too. The standard decorator finds the fields, and
+the methods do what its own do.
 """
 
 from __future__ import annotations
@@ -74,7 +74,7 @@ else:
                     self._class.__new__ = staticmethod(_new)
 
     def _add_methods(cls: type, options: dict[str, bool]) -> None:
-        """Those that the class has not defined itself."""
+        """Adds the methods that the class has not defined itself."""
         found = dataclasses.fields(cls)
         is_frozen = options.get("frozen", False)
         own = {
@@ -117,7 +117,7 @@ else:
         return method
 
     class _Made:
-        """Stands for a default that is made for each instance."""
+        """Shown for a default that is made for each instance."""
 
         def __repr__(self) -> str:
             return "<made for each>"
