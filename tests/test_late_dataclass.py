@@ -128,6 +128,28 @@ def test_identity_stays_where_values_are_not_compared() -> None:
     assert len({one, one}) == 1
 
 
+def test_methods_of_its_own_stay() -> None:
+    @dataclass(frozen=True)
+    class Word:
+        text: str
+
+        def __eq__(self, other: object) -> bool:
+            return isinstance(other, Word) and other.text.lower() == self.text.lower()
+
+    assert Word("a") == Word("A")
+    assert {Word("a"): 1}[Word("a")] == 1
+
+    @dataclass(frozen=True)
+    class Hashed:
+        text: str
+
+        def __hash__(self) -> int:
+            return 7
+
+    assert hash(Hashed("a")) == 7
+    assert Hashed("a") == Hashed("a") != Hashed("b")
+
+
 def test_threads_that_come_first_together() -> None:
     """None of them sees a class that has some of its methods."""
     before = sys.getswitchinterval()

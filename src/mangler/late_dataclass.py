@@ -88,7 +88,8 @@ else:
         if is_frozen:
             own["__setattr__"], own["__delattr__"] = _frozen(cls, frozenset(one.name for one in found))
         for name, method in own.items():
-            if name not in cls.__dict__:
+            # A class with an __eq__ of its own has None for __hash__, which it did not ask for.
+            if cls.__dict__.get(name) is None:
                 if method is not None:
                     method.__qualname__ = f"{cls.__qualname__}.{name}"
                 setattr(cls, name, method)
