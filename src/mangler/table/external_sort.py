@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 
 import numpy as np
+import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
@@ -31,15 +32,16 @@ class ExternalSort:
     def __init__(self, indices: Sequence[int], keys: Sequence[SortKey], budget: MemoryBudget) -> None:
         self._indices, self._keys, self._budget = indices, keys, budget
         self._rows = SpillableRows(budget, hold=budget.unjoined_limit)
-        self._sizes = np.zeros(len(indices), np.int64)
-        """Bytes of each column of keys: of all columns only these are put together."""
+        self._sizes: npt.NDArray[np.int64] | None = None
+        """Bytes of each column: many cells of one may come to lie together."""
         self._ranges: _SortRanges | None = None
 
     def add(self, batch: Batch) -> None:
         if self._ranges is not None:
             self._ranges.add(batch)
             return
-        self._sizes += [size_of_column(column) for column in self._keys_of(batch)]
+        sizes = np.array([size_of_column(column) for column in batch.columns], np.int64)
+        self._sizes = sizes if self._sizes is None else self._sizes + sizes
         is_full = self._rows.size + size_of(batch) > self._budget.unjoined_limit
         if self._rows.rows and (is_full or self._sizes.max() > LARGEST_IN_MEMORY):
             self._ranges = self._partition(self._rows)

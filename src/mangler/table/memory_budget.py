@@ -36,7 +36,7 @@ class MemoryBudget:
 
     @property
     def unjoined_limit(self) -> int:
-        """The same of rows of which no column is ever put together as a whole."""
+        """The same of rows that stay in their batches, and of which no column is larger than one may be."""
         return self.total // 3
 
     @property

@@ -69,7 +69,7 @@ def parsed(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) 
 
 def batches(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) -> Iterator[ParsedBatch]:
     dialect = dialect_of(ReadSettings(), delimiter, False)
-    parser = Parser(tuple("abcdefgh"[:width]), dialect, (), pad, "extract")
+    parser = Parser(tuple(map(str, range(width))), dialect, (), pad, "extract")
     reader = BlockReader(
         BytesIO(text),
         b"",
@@ -157,6 +157,19 @@ def test_marks_in_fields_without_quotes_are_not_written_as_they_are(text: bytes)
     assert got.batch.read is None
     [got] = batches(b"a;b\r\n", 2, ";", False, 4096)
     assert got.batch.read is not None
+
+
+@built
+def test_a_wide_table_takes_no_more_room_than_its_bytes() -> None:
+    """Every second column is written as it was read: what lies between two of its cells is the whole record."""
+    width, count = 400, 50
+    [got] = batches((b";".join([b"abc"] * width) + b"\n") * count, width, ";", False, 1 << 20)
+    assert got.batch.read is not None
+    others = pa.repeat(pa.scalar("x", pa.string()), count)
+    columns = [others if at % 2 else column for at, column in enumerate(got.batch.columns)]
+    lines = render(columns, count, Layout(";"), got.batch.read)
+    assert bytes(lines) == (b";".join([b"abc", b"x"] * (width // 2)) + b"\n") * count
+    assert lines.obj.base.nbytes < 3 * len(lines)
 
 
 @built

@@ -124,13 +124,11 @@ cdef inline Py_ssize_t field_end(Written* column, Py_ssize_t row) noexcept nogil
 
 
 cdef inline Py_ssize_t stretch(Written* column, Py_ssize_t first, Py_ssize_t last) noexcept nogil:
-    """The bytes from the start of a row's fields to the end of a later one's, with quotes around; or all of theirs."""
+    """The bytes of some lines' fields, and not what is between them: in a wide table that may be many times as much."""
     cdef Py_ssize_t size = 0, row
-    if column.rows != NULL:
-        for row in range(first, last):
-            size += field_end(column, row) - field_start(column, row)
-        return size
-    return column.last[(last - 1) * column.stride + 1] - (column.first[first * column.stride] & PLACE) + 2
+    for row in range(first, last):
+        size += field_end(column, row) - field_start(column, row)
+    return size
 
 
 cdef inline void look_for_marks(Written* column, Py_ssize_t count, Marks* marks) noexcept nogil:

@@ -67,7 +67,7 @@ class Layout:
 class FieldsRead:
     """The fields of records where they were read, for columns that are written as they are.
 
-    Only the compiled kernels make one: `as_read` takes columns out of it, others are none of it.
+    Only the compiled kernels make one; `pieces` says which columns are some of it.
     """
 
     content: bytes | memoryview
@@ -125,9 +125,10 @@ def render(
     if not columns:
         return layout.line_end.encode() * count
     if compiled.lines is not None and len(layout.delimiter.encode()) == 1:
-        is_read = read is not None and read.fits(layout)
+        if read is not None and not read.fits(layout):
+            read = None
         lines: memoryview = compiled.lines.render(
-            read.pieces(columns) if is_read and read is not None else list(columns),
+            read.pieces(columns) if read is not None else list(columns),
             count,
             ord(layout.delimiter),
             ord(layout.quote),
