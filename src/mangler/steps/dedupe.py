@@ -47,7 +47,7 @@ DECLARATION = Declaration(
         "by": "Only these columns are compared.",
         "leaving": "Which of them stays: first (the default), last, or fullest, the one with the fewest nulls and blank"
         " texts, of several such the first. With leaving first, and without sorted by, rows go on as they come, so that"
-        " steps after it can set rows aside; 24 bytes of memory are taken for each different key.",
+        " steps after it can set rows aside; up to 72 bytes of memory are taken for each different key.",
         "sorted by": "The order that says which row is the first or the last: equal ones as they come, nulls last.",
         "anycase": "Texts are alike in any letter case.",
     },

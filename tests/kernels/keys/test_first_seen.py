@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from contextlib import nullcontext
+
 import numpy as np
 import pyarrow as pa
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.kernels.arrays import layouts
+from tests.kernels.compiled.twins import built, by_numpy
 
 from mangler.kernels.keys.first_seen import NONE, FirstSeenIndex
+from mangler.kernels.keys.seen_keys import SeenInRuns
 
+CELLS = st.none() | st.text("aé", max_size=3) | st.sampled_from(["x" * n for n in (7, 8, 9, 15, 16, 17, 33)])
 KEYS = st.lists(st.tuples(st.none() | st.text("ab", max_size=2), st.integers(0, 2)), max_size=40)
 
 
@@ -40,10 +46,59 @@ def test_long_keys_that_differ_in_the_middle_only_are_different():
     assert FirstSeenIndex().first_row_of(own).tolist() == [NONE, NONE, 1]
 
 
-def test_many_keys_are_kept_in_few_runs():
+def many_keys() -> FirstSeenIndex:
+    """20,000 keys, which came a hundred at a time."""
     seen = FirstSeenIndex()
     for start in range(0, 20_000, 100):
         keys = [(None, n) for n in range(start, start + 100)]
         assert set(first_row_of(seen, keys, start + 1)) == {NONE}
-    assert len(seen.runs) < 12
     assert first_row_of(seen, [(None, 7), (None, 19_999)], 30_000) == [8, 20_000]
+    return seen
+
+
+def test_many_keys_are_kept_in_few_runs_or_in_a_table_that_is_not_much_larger():
+    assert many_keys().size <= 20_000 * 72
+    with by_numpy():
+        runs = many_keys().seen
+        assert isinstance(runs, SeenInRuns) and len(runs.runs) < 12
+
+
+def test_rows_that_were_summarised_apart_are_added_with_their_first_rows():
+    """The earlier row stays that of a key that both runs of rows have."""
+    for kernels in (nullcontext, by_numpy):
+        with kernels():
+            seen, later = FirstSeenIndex(), FirstSeenIndex()
+            first_row_of(seen, [("a", 1), ("b", 1)], 1)
+            first_row_of(later, [("b", 1), ("c", 1)], 3)
+            first_row_of(later, [("c", 1), (None, 1)], 5)
+            seen.extend(later)
+            keys = [("a", 1), ("b", 1), ("c", 1), (None, 1), ("", 1)]
+            assert first_row_of(seen, keys, 7) == [1, 2, 4, 6, NONE]
+
+
+@built
+@settings(max_examples=400)
+@given(st.lists(CELLS, min_size=1, max_size=25), st.data())
+def test_rows_are_alike_as_by_numpy_whatever_their_cells_are(cells, data):
+    """Two columns, as slices and with bytes under their nulls; cells that are longer than a word, and cut anywhere."""
+    other = data.draw(st.lists(CELLS, min_size=len(cells), max_size=len(cells)))
+    rows = np.arange(1, len(cells) + 1)
+    for one, two in zip(layouts(cells), layouts(other), strict=True):
+        found = FirstSeenIndex().first_row_of(FirstSeenIndex.of([one, two], rows))
+        with by_numpy():
+            assert (
+                found.tolist() == FirstSeenIndex().first_row_of(FirstSeenIndex.of([one, two], rows)).tolist()
+            )
+        pairs = list(zip(cells, other, strict=True))
+        assert found.tolist() == [
+            first + 1 if (first := pairs.index(pair)) < place else NONE for place, pair in enumerate(pairs)
+        ]
+
+
+@built
+def test_cells_that_share_their_bytes_in_another_division_are_not_alike():
+    """Neither where a cell ends, nor that it is null, nor zeros behind it are lost in the hash."""
+    pairs = [("ab", "c"), ("a", "bc"), ("abc", ""), ("abc", None), (None, "abc"), ("abc\0", ""), ("", "abc")]
+    columns = [pa.array([pair[side] for pair in pairs], pa.string()) for side in range(2)]
+    own = FirstSeenIndex.of(columns, np.arange(1, len(pairs) + 1))
+    assert FirstSeenIndex().first_row_of(own).tolist() == [NONE] * len(pairs)

@@ -31,11 +31,12 @@ lines = _load("lines")
 looks = _load("looks")
 records = _load("records")
 rows = _load("rows")
+seen = _load("seen")
 spaces = _load("spaces")
 spelled = _load("spelled")
 sums = _load("sums")
 texts = _load("texts")
-MODULES = ("forms", "lines", "looks", "records", "rows", "spaces", "spelled", "sums", "texts")
+MODULES = ("forms", "lines", "looks", "records", "rows", "seen", "spaces", "spelled", "sums", "texts")
 
 
 def in_use() -> str:

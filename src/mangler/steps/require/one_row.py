@@ -20,7 +20,7 @@ DECLARATION = Declaration(
     name="require one row",
     usage="require one row per COLUMNS [anycase] [failures (stop|aside|warn)] [because TEXT]",
     meaning="No two rows may be alike in all of these columns. The first of them is as it should be, and those after it"
-    " are not. Null is like null. 24 bytes of memory are taken for each different key.",
+    " are not. Null is like null. Up to 72 bytes of memory are taken for each different key.",
     clauses={"anycase": "Texts are alike in any letter case.", "failures": FAILURES, "because": BECAUSE},
     examples=(
         Example(

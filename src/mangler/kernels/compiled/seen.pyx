@@ -1,0 +1,165 @@
+# cython: language_level=3
+"""Keys that were seen: 128 bits of a hash for each, in a table that is asked for the row that had it first."""
+
+from libc.stdint cimport int64_t, uint8_t, uint64_t
+from libc.stdlib cimport free, malloc
+from libc.string cimport memcpy
+
+from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
+
+cdef extern from *:
+    """
+    #include <stdint.h>
+    /* Both halves of a product of 128 bits, one laid over the other. */
+    static inline uint64_t folded_product(uint64_t a, uint64_t b) {
+    #if defined(__SIZEOF_INT128__)
+        unsigned __int128 product = (unsigned __int128)a * b;
+        return (uint64_t)product ^ (uint64_t)(product >> 64);
+    #else
+        uint64_t low_a = (uint32_t)a, high_a = a >> 32, low_b = (uint32_t)b, high_b = b >> 32;
+        uint64_t low = low_a * low_b, left = high_a * low_b, right = low_a * high_b;
+        uint64_t middle = (low >> 32) + (uint32_t)left + (uint32_t)right;
+        uint64_t high = high_a * high_b + (left >> 32) + (right >> 32) + (middle >> 32);
+        return ((middle << 32) | (uint32_t)low) ^ high;
+    #endif
+    }
+    """
+    uint64_t folded_product(uint64_t a, uint64_t b) noexcept nogil
+    void prefetch "__builtin_prefetch"(const void*) noexcept nogil
+
+cdef enum:
+    AHEAD = 12  # places of the table are asked for so many keys before they are looked at
+
+SECRETS = 6
+"""Numbers that `hashed` is given, which nobody who wrote the texts can know."""
+
+
+def hashed(list columns, Py_ssize_t count, const uint64_t[::1] secret):
+    """Two hashes of the cells of each row, all columns together. A null is not like an empty text."""
+    import numpy as np
+
+    cdef Py_ssize_t width = len(columns), column, row
+    if secret.shape[0] != SECRETS:
+        raise ValueError("as many secrets as SECRETS says")
+    first_found, second_found = np.full(count, secret[0], np.uint64), np.full(count, secret[1], np.uint64)
+    cdef uint64_t[::1] first = first_found, second = second_found
+    cdef Cells* cells = <Cells*>malloc(max(width, 1) * sizeof(Cells))
+    if cells == NULL:
+        raise MemoryError
+    try:
+        held = [held_cells(columns[column], &cells[column]) for column in range(width)]
+        with nogil:
+            for column in range(width):
+                for row in range(count):
+                    take_in(&cells[column], row, &secret[0], &first[row], &second[row])
+    finally:
+        free(cells)
+    return first_found, second_found
+
+
+cdef inline void take_in(
+    Cells* cells, Py_ssize_t row, const uint64_t* secret, uint64_t* first, uint64_t* second
+) noexcept nogil:
+    """Mixes a cell into the hashes of its row: its length, which tells null from empty, and its bytes."""
+    cdef Py_ssize_t at, left
+    cdef uint64_t low, high, one = first[0], two = second[0]
+    if is_null(cells, row):
+        mix(&one, &two, 0, ~<uint64_t>0, secret)
+    else:
+        at = cells.offsets[row]
+        left = cells.offsets[row + 1] - at
+        mix(&one, &two, 1, <uint64_t>left, secret)
+        while left > 0:
+            low = word_at(cells, at, left)
+            high = word_at(cells, at + 8, left - 8)
+            mix(&one, &two, low, high, secret)
+            at += 16
+            left -= 16
+    first[0], second[0] = one, two
+
+
+cdef inline void mix(uint64_t* one, uint64_t* two, uint64_t low, uint64_t high, const uint64_t* secret) noexcept nogil:
+    one[0] = folded_product(low ^ secret[2], high ^ secret[3] ^ one[0])
+    two[0] = folded_product(high ^ secret[4], low ^ secret[5] ^ two[0]) + (one[0] >> 7)
+
+
+cdef inline uint64_t word_at(Cells* cells, Py_ssize_t at, Py_ssize_t left) noexcept nogil:
+    """The next eight bytes of a cell, zeros behind its end."""
+    cdef uint64_t word = 0
+    if left <= 0:
+        return 0
+    if at + 8 <= cells.size:
+        memcpy(&word, cells.data + at, 8)
+        return word if left >= 8 else word & ((<uint64_t>1 << (8 * left)) - 1)
+    memcpy(&word, cells.data + at, min(left, 8))
+    return word
+
+
+cdef inline Py_ssize_t place_of(const uint64_t[:, ::1] table, uint64_t first, uint64_t second, Py_ssize_t mask) noexcept nogil:
+    """Where a key is, or the free place where it would be put."""
+    cdef Py_ssize_t place = <Py_ssize_t>(first & <uint64_t>mask)
+    while table[place, 2] and not (table[place, 0] == first and table[place, 1] == second):
+        place = (place + 1) & mask
+    return place
+
+
+def found(const uint64_t[:, ::1] table, const uint64_t[::1] first, const uint64_t[::1] second):
+    """For each key the number that it has in a table, which is a power of two long and has a free place; -1 for none."""
+    import numpy as np
+
+    cdef Py_ssize_t mask = table.shape[0] - 1, count = first.shape[0], row
+    numbers_found = np.empty(count, np.int64)
+    cdef int64_t[::1] numbers = numbers_found
+    with nogil:
+        for row in range(count):
+            if row + AHEAD < count:
+                prefetch(&table[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask), 0])
+            numbers[row] = <int64_t>table[place_of(table, first[row], second[row], mask), 2] - 1
+    return numbers_found
+
+
+def put(uint64_t[:, ::1] table, const uint64_t[::1] first, const uint64_t[::1] second, const int64_t[::1] numbers):
+    """Puts keys into a table that has room for them, each with a number from 0 on; one that is there stays as it is."""
+    cdef Py_ssize_t mask = table.shape[0] - 1, count = first.shape[0], row, place
+    with nogil:
+        for row in range(count):
+            if row + AHEAD < count:
+                prefetch(&table[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask), 0])
+            place = place_of(table, first[row], second[row], mask)
+            if not table[place, 2]:
+                table[place, 0], table[place, 1] = first[row], second[row]
+                table[place, 2] = <uint64_t>numbers[row] + 1
+
+
+def moved(const uint64_t[:, ::1] table, uint64_t[:, ::1] larger):
+    """Puts all keys of a table into an empty one that has room for them."""
+    cdef Py_ssize_t mask = larger.shape[0] - 1, at, place
+    with nogil:
+        for at in range(table.shape[0]):
+            if table[at, 2]:
+                place = place_of(larger, table[at, 0], table[at, 1], mask)
+                larger[place, 0], larger[place, 1], larger[place, 2] = table[at, 0], table[at, 1], table[at, 2]
+
+
+def distinct(uint64_t[:, ::1] table, const uint64_t[::1] first, const uint64_t[::1] second):
+    """The number of each row's key, in the order in which they come first, and the row that has each first.
+
+    The table is empty, and has more places than there are rows.
+    """
+    import numpy as np
+
+    cdef Py_ssize_t mask = table.shape[0] - 1, count = first.shape[0], row, place, known = 0
+    keys_found, heads_found = np.empty(count, np.int64), np.empty(count, np.int64)
+    cdef int64_t[::1] keys = keys_found, heads = heads_found
+    with nogil:
+        for row in range(count):
+            if row + AHEAD < count:
+                prefetch(&table[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask), 0])
+            place = place_of(table, first[row], second[row], mask)
+            if not table[place, 2]:
+                table[place, 0], table[place, 1] = first[row], second[row]
+                heads[known] = row
+                known += 1
+                table[place, 2] = <uint64_t>known
+            keys[row] = <int64_t>table[place, 2] - 1
+    return keys_found, heads_found[:known].copy()

@@ -1,0 +1,176 @@
+"""Where hashes of keys are kept, each with its first row: in a table by the compiled kernel, in sorted runs without it.
+
+The hashes of the two are different ones, and so is what they take: what is found is the same.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from functools import cache
+from hashlib import blake2b
+from typing import TypeAlias
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels import compiled
+from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.keys.keys import MOST_WORDS, WORD, hashes
+from mangler.kernels.text.text_view import view
+from mangler.kernels.values.spelled import spelled
+from mangler.late_dataclass import dataclass
+
+Rows: TypeAlias = npt.NDArray[np.int64]
+Hashes: TypeAlias = tuple[npt.NDArray[np.uint64], npt.NDArray[np.uint64]]
+"""The halves of 128 bits, for each key."""
+LEVELS = (17, 41)
+NONE = -1
+SMALLEST = 1 << 12
+"""Places of a table, at least."""
+BYTES_OF_PLACE = 24
+
+
+@dataclass(frozen=True)
+class Distinct:
+    """The keys of some rows."""
+
+    keys: Hashes
+    """Each key once."""
+    heads: Rows
+    """The place, from 0, of the row that has it first."""
+    numbers: Rows
+    """For each row which of the keys it has, from 0."""
+
+
+def hashed(columns: Sequence[ColumnArray], count: int) -> Distinct:
+    """The keys of rows, each of all columns together; null is a value like others."""
+    if compiled.seen is None:
+        return _by_sorting(columns, count)
+    texts = [column if pa.types.is_string(column.type) else spelled(column) for column in columns]
+    first, second = compiled.seen.hashed(texts, count, _secrets())
+    numbers, heads = compiled.seen.distinct(_empty_table(2 * count), first, second)
+    return Distinct((first[heads], second[heads]), heads, numbers)
+
+
+@cache
+def _secrets() -> npt.NDArray[np.uint64]:
+    """Of this process: nobody can write keys beforehand that would be taken for the same."""
+    assert compiled.seen is not None
+    return np.frombuffer(os.urandom(8 * compiled.seen.SECRETS), np.uint64) | np.uint64(1)
+
+
+def _empty_table(places: int) -> npt.NDArray[np.uint64]:
+    """Of so many places at least, for each the key and the number of its row and one; 0 where it is free."""
+    size = max(2, 1 << (places - 1).bit_length())
+    return np.zeros((size, 3), np.uint64)
+
+
+class SeenInTable:
+    """Keys in a table that is searched from the place that a key's hash names; at most two thirds of it are taken."""
+
+    def __init__(self) -> None:
+        self._table = _empty_table(SMALLEST)
+        self._count = 0
+
+    @property
+    def size(self) -> int:
+        return int(self._table.nbytes) if self._count else 0
+
+    def look_up(self, keys: Hashes) -> Rows:
+        assert compiled.seen is not None
+        found: Rows = compiled.seen.found(self._table, *keys)
+        return found
+
+    def add(self, keys: Hashes, rows: Rows) -> None:
+        assert compiled.seen is not None
+        count = self._count + len(rows)
+        if 3 * count > 2 * len(self._table):
+            larger = _empty_table(3 * count // 2 + 1)
+            compiled.seen.moved(self._table, larger)
+            self._table = larger
+        compiled.seen.put(self._table, *keys, rows)
+        self._count = count
+
+    def all(self) -> tuple[Hashes, Rows]:
+        taken = self._table[self._table[:, 2] != 0]
+        first, second, rows = (np.ascontiguousarray(taken[:, at]) for at in range(3))
+        return (first, second), rows.astype(np.int64) - 1
+
+
+@dataclass(frozen=True)
+class _Run:
+    """Keys in the order of their first hash, each once, with the number of its first row."""
+
+    first: npt.NDArray[np.uint64]
+    second: npt.NDArray[np.uint64]
+    rows: Rows
+
+
+class SeenInRuns:
+    """Keys in sorted runs, of which there are only a few."""
+
+    def __init__(self) -> None:
+        self.runs: list[_Run] = []
+
+    @property
+    def size(self) -> int:
+        return sum(BYTES_OF_PLACE * len(run.rows) for run in self.runs)
+
+    def look_up(self, keys: Hashes) -> Rows:
+        first, second = keys
+        found = np.full(len(first), NONE, np.int64)
+        for run in self.runs:
+            at = np.searchsorted(run.first, first)
+            inside = np.minimum(at, len(run.first) - 1)
+            hit = (run.first[inside] == first) & (run.second[inside] == second)
+            found[hit] = run.rows[inside[hit]]
+        return found
+
+    def add(self, keys: Hashes, rows: Rows) -> None:
+        """Runs of like length are merged."""
+        if not len(rows):
+            return
+        run = _Run(*keys, rows)
+        merged = [run]
+        while self.runs and len(self.runs[-1].rows) <= 2 * sum(len(one.rows) for one in merged):
+            merged.insert(0, self.runs.pop())
+        first = np.concatenate([one.first for one in merged])
+        order = np.argsort(first, kind="stable")
+        second = np.concatenate([one.second for one in merged])[order]
+        self.runs.append(_Run(first[order], second, np.concatenate([one.rows for one in merged])[order]))
+
+    def all(self) -> tuple[Hashes, Rows]:
+        none = np.empty(0, np.uint64)
+        first = np.concatenate([none, *(run.first for run in self.runs)])
+        second = np.concatenate([none, *(run.second for run in self.runs)])
+        return (first, second), np.concatenate([np.empty(0, np.int64), *(run.rows for run in self.runs)])
+
+
+def _by_sorting(columns: Sequence[ColumnArray], count: int) -> Distinct:
+    whole = [_whole(column) for column in columns]
+    first, second = (hashes(whole, count, level) for level in LEVELS)
+    order = np.lexsort((np.arange(count), second, first))
+    sorted_first, sorted_second = first[order], second[order]
+    opens = np.ones(count, np.bool_)
+    opens[1:] = (sorted_first[1:] != sorted_first[:-1]) | (sorted_second[1:] != sorted_second[:-1])
+    heads = order[opens]
+    numbers = np.empty(count, np.int64)
+    numbers[order] = np.cumsum(opens) - 1
+    return Distinct((first[heads], second[heads]), heads, numbers)
+
+
+def _whole(column: ColumnArray) -> ColumnArray:
+    """The column with a digest in the place of texts longer than the hash looks at."""
+    if not pa.types.is_string(column.type):
+        return column
+    long = view(column).only_valid(view(column).lengths > MOST_WORDS * WORD)
+    if not long.any():
+        return column
+    flags = pa.array(long)
+    digests = [
+        blake2b(text.encode(), digest_size=30).hexdigest() for text in column.filter(flags).to_pylist()
+    ]
+    return pc.replace_with_mask(column, flags, pa.array(digests, pa.string()))
