@@ -25,7 +25,7 @@ from mangler.recipes.command_line_steps import read_steps
 from mangler.sample.generate import write_sample
 from mangler.steps import VERBS
 from mangler.table.batch import Batch, NoOrigin
-from mangler.table.contract import Gathering, GatheringStep, OrderedStep, RowStep, Step
+from mangler.table.contract import EarlyStep, Gathering, GatheringStep, OrderedStep, RowStep, Step
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Schema
 from mangler.table.small import cells_of, column_of, schema_of
@@ -40,6 +40,8 @@ EXAMPLES = [
 ]
 MORE = (
     ("dedupe", "dedupe by a leaving last"),
+    ("dedupe", "dedupe by a"),
+    ("dedupe", "dedupe by b, a anycase"),
     ("sort", "sort by b descending, a nulls first"),
     (
         "group",
@@ -163,6 +165,26 @@ def through(step: Step, parts: list[Batch], random: Random, memory: int) -> tupl
     return found
 
 
+def let_go_early(step: EarlyStep, parts: list[Batch], memory: int) -> tuple[Any, dict[str, Any]] | None:
+    """The same where rows go as they come; None where they must wait."""
+    budget = MemoryBudget(memory)
+    early = step.early(budget)
+    if early is None:
+        return None
+    total, out, state = Tally(), [], early.initial()
+    for batch in parts:
+        own = early.summarise(batch)
+        after, tally = early.apply(batch, state, own)
+        state = early.combine(state, own)
+        out.append(after)
+        total.add(tally)
+    out += early.held()
+    total.add(early.tally)
+    found = cells(out, early.schema), counts(total)
+    budget.close()
+    return found
+
+
 def check(statement: str, table: Batch, schema: Any, random: Random, memory: int) -> None:
     bound = bind_steps(read_steps([statement]), schema)
     assert not bound.mistakes
@@ -170,6 +192,8 @@ def check(statement: str, table: Batch, schema: Any, random: Random, memory: int
     parts = [table.slice(start, end - start) for start, end in divided(len(table), random)]
     whole = through(step, [table], Random(0), 1 << 30)
     assert through(step, parts, random, memory) == whole
+    if isinstance(step, EarlyStep):
+        assert let_go_early(step, parts, memory) in (whole, None)
     counted = {*whole[1].get("counts", ()), *whole[1].get("histograms", ())}
     assert counted <= set(VERBS.declaration(bound.steps[0].statement.verb).counters)
 

@@ -174,8 +174,10 @@ ALL_ROWS = """\
 - `sort`, `dedupe`, `group`, `pivot`, `fill … up` and `split … into columns` without a number let no row go before
   they have seen the last one. All others pass rows on as they come, and their memory does not grow with the
   extract.
+- In `mangler run` on one machine a `dedupe` without `leaving` passes rows on too, as long as it can remember their
+  keys, in at most 72 bytes each. When these take their part of the memory, the rows that come then wait.
 - The rows that wait, of `dedupe` also their keys, of `group` what its aggregates need, are held in memory, and the
-  work on them keeps to what `--memory` says: half of what the machine has by default, shared by two steps
+  work on them keeps to what `--memory` says: half of what the machine has by default, shared by two or three steps
   where several follow each other. What goes beyond it is in temporary files, in the folder that TMPDIR names,
   without names: they are gone with the program, however it ends.
 - What comes out is the same, in the same order, however much memory there is. The values of one group must fit into

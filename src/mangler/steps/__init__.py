@@ -55,7 +55,7 @@ MODULES = {
     "drop rows": "drop_rows",
     "set aside rows": "set_aside_rows",
     "sort": "sort",
-    "dedupe": "dedupe",
+    "dedupe": "dedupe.dedupe",
     "group": "group.group",
     "lookup": "lookup.lookup",
     "number rows": "number_rows",

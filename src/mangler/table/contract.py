@@ -165,6 +165,30 @@ class GatheringStep(Step, ABC):
         """Begins a run. Rows beyond the budget go to its files."""
 
 
+class EarlyStep(GatheringStep):
+    """A gathering step that can let rows go before it has seen all, as long as what it must remember fits in memory.
+
+    What comes out is the same, in the same order.
+    """
+
+    @abstractmethod
+    def early(self, budget: MemoryBudget) -> Early[Any] | None:
+        """Begins a run in which rows go as they come; None where they must wait."""
+
+
+class Early(OrderedStep[State], ABC):
+    """What an early step does in one run."""
+
+    @abstractmethod
+    def held(self) -> Iterator[Batch]:
+        """Called once, when all rows have come: those that did not go, behind all that did."""
+
+    @property
+    @abstractmethod
+    def tally(self) -> Tally:
+        """What was counted beside the tallies of single batches; complete when the rows that were held are released."""
+
+
 class Gathering(ABC):
     """The rows that a step has gathered from some partitions in ascending order.
 

@@ -45,6 +45,8 @@ STEPS = {
     "sort nulls first": "make n = length(a)\nsort by n nulls first\nsort by b descending",
     "dedupe": "dedupe\nsort by b\ndedupe by a, c leaving last",
     "dedupe anycase": "dedupe by c, a anycase\nsplit b at 'b' into rows",
+    "dedupe twice": "dedupe by a\nmake d = length(b)\ndedupe by d, c\nnumber rows as n\nsort by c, n descending",
+    "dedupe after sort": "sort by b\nfill a down\ndedupe by a, c\nnumber rows as n\nsplit b at 'b' into rows\ndedupe",
     "group": "group by a, c with n = count(), l = join(distinct b, ',' sorted by c), m = max(b)\nsort by l",
     "group anycase": "group by b with n = join(a, '') anycase\nmake x = n",
     "group all": "group with n = count(a), f = first(c sorted by b descending), t = sum(length(b))",

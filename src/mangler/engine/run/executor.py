@@ -11,7 +11,7 @@ from mangler.engine.run.absorbing import InTurn
 from mangler.engine.run.account import Account, ReadCounts
 from mangler.engine.run.memory import LEAST, half_of_the_machine
 from mangler.engine.run.options import RunOptions
-from mangler.engine.run.runner import Passed, Stage, StepRunner
+from mangler.engine.run.runner import Passed, Stage, StepRunner, most_at_once
 from mangler.formats.aside import AsideFile, AsideRow, AsideRows, aside_rows
 from mangler.formats.contract import ParsedBatch, Partition, Sink, Source
 from mangler.formats.reading import read_partitions
@@ -20,7 +20,7 @@ from mangler.language.recipe import ParsedRecipe
 from mangler.late_dataclass import dataclass
 from mangler.steps import read as read_verb
 from mangler.table.batch import Batch
-from mangler.table.contract import GatheringStep, Step
+from mangler.table.contract import Step
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.schema import Schema
 from mangler.table.stored_types import stored_batch
@@ -81,9 +81,10 @@ class Executor:
         """Takes the source's rows through all steps."""
         self.plan_grown(plan)
         memory = self._options.memory or half_of_the_machine()
-        gathers = sum(isinstance(step.step, GatheringStep) for step in plan.steps) + bool(plan.rest)
-        # One step releases while the next gathers.
-        budget = MemoryBudget(memory // min(2, max(1, gathers)), self._options.workers)
+        steps = [step.step for step in plan.steps]
+        # Steps that are not bound yet may be such that hold rows, of any kind.
+        at_once = max(1, 3 if plan.rest else most_at_once(steps))
+        budget = MemoryBudget(memory // at_once, self._options.workers)
         with bounded(max(memory, LEAST) // SHARE):
             try:
                 with InTurn(at_once=self._options.workers == 1) as absorbing:
@@ -104,6 +105,7 @@ class Executor:
             lambda rest, schema: go_on(self._recipe, rest, schema),
             self._encode,
             absorbing=absorbing,
+            early=self._spread is None,
         )
         work, stage = runner.work, runner.work.stage
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import field, replace
+from functools import partial
 from time import perf_counter
 from typing import Any, Protocol
 
@@ -19,7 +20,16 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.language.statement import Statement
 from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
-from mangler.table.contract import BoundStep, Gathering, GatheringStep, OrderedStep, RowStep, Step
+from mangler.table.contract import (
+    BoundStep,
+    Early,
+    EarlyStep,
+    Gathering,
+    GatheringStep,
+    OrderedStep,
+    RowStep,
+    Step,
+)
 from mangler.table.in_order import in_order
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.packing import MixedOrigin
@@ -48,13 +58,29 @@ class Stage:
         return self.first + len(self.steps)
 
 
-def first_stage(steps: Sequence[PlannedStep], first: int = 0) -> Stage:
-    """The stage that starts with this step."""
-    for index in range(first, len(steps)):
-        step = steps[index].step
-        if isinstance(step, GatheringStep):
-            return Stage(first, tuple(steps[first:index]), step)
-    return Stage(first, tuple(steps[first:]))
+def first_stage(
+    steps: Sequence[PlannedStep], first: int = 0, early_budget: MemoryBudget | None = None
+) -> Stage:
+    """The stage that starts with this step. With a budget one step that can let rows go early does not end it."""
+    found: list[PlannedStep] = []
+    for planned in steps[first:]:
+        step = planned.step
+        if not isinstance(step, GatheringStep):
+            found.append(planned)
+            continue
+        early = None
+        if isinstance(step, EarlyStep) and early_budget is not None:
+            early, early_budget = step.early(early_budget), None
+        if early is None:
+            return Stage(first, tuple(found), step)
+        found.append(replace(planned, step=early))
+    return Stage(first, tuple(found))
+
+
+def most_at_once(steps: Sequence[BoundStep]) -> int:
+    """How many steps may hold rows at once: one releases its own, one lets them go early, and one gathers."""
+    holding = [step for step in steps if isinstance(step, GatheringStep)]
+    return min(len(holding), 3 if any(isinstance(step, EarlyStep) for step in holding) else 2)
 
 
 @dataclass
@@ -73,6 +99,8 @@ class Passed:
     """In the last stage, what `encode` gave."""
     nulls: tuple[int, ...] = ()
     """Beside it, the null cells of each column."""
+    first: int = 0
+    """The step of the stage that the tallies begin with."""
 
 
 def nulls_of(batch: Batch) -> tuple[int, ...]:
@@ -116,8 +144,12 @@ class StageWork:
 
     def __call__(self, item: tuple[int, Batch]) -> Passed:
         """The work on a batch; `item` is the number of its partition, from 0, and the batch."""
+        return self.go_on(0, item)
+
+    def go_on(self, first: int, item: tuple[int, Batch]) -> Passed:
+        """The same, from this step of the stage on."""
         try:
-            return self._process(*item)
+            return self._process(first, *item)
         except BaseException:
             self.fail()
             raise
@@ -127,11 +159,11 @@ class StageWork:
         for gate in self._gates.values():
             gate.fail()
 
-    def _process(self, partition: int, batch: Batch) -> Passed:
-        passed = Passed(0, None)
+    def _process(self, first: int, partition: int, batch: Batch) -> Passed:
+        passed = Passed(0, None, first=first)
         if self._keep_batches:
             passed.batches.append(batch)
-        for index, planned in enumerate(self.stage.steps):
+        for index, planned in enumerate(self.stage.steps[first:], first):
             with growth_reported(planned, batch):
                 batch, tally, seconds = self._step(index, planned.step, partition, batch)
             passed.tallies.append(tally)
@@ -165,7 +197,8 @@ class StepRunner:
 
     `encode` makes of the rows that come out what is wanted, in the thread that worked on them. With `absorbing`
     gathering steps take rows on in another thread. With `whole_batches` a gathering step's rows go on as one batch,
-    also where there are none; with `keep_batches` the listener sees them.
+    also where there are none; with `keep_batches` the listener sees them. `early`: steps that can let rows go before
+    they have seen all do so; the listener hears of them as of others.
     """
 
     def __init__(
@@ -178,7 +211,9 @@ class StepRunner:
         keep_batches: bool = False,
         whole_batches: bool = False,
         absorbing: InTurn | None = None,
+        early: bool = False,
     ) -> None:
+        self._early, self._accepted = early, 0
         self._steps, self._rest = list(plan.steps), plan.rest
         self._listener, self._budget, self._bind_more = listener, budget, bind_more
         self.encode, self._keep_batches, self._whole_batches = encode, keep_batches, whole_batches
@@ -187,8 +222,9 @@ class StepRunner:
         self._begin(0)
 
     def _begin(self, first: int) -> None:
-        stage = first_stage(self._steps, first)
+        stage = first_stage(self._steps, first, self._budget if self._early else None)
         self.work = StageWork(stage, self.encode, self._keep_batches)
+        self._accepted = 0
         self._gathering: Gathering | None = stage.gathers.gather(self._budget) if stage.gathers else None
 
     def push(self, partition: int, batch: Batch) -> None:
@@ -198,7 +234,10 @@ class StepRunner:
     def accept(self, partition: int, passed: Passed) -> None:
         """Takes on a batch that passed the stage; called in the order of the partitions."""
         stage, batches = self.work.stage, passed.batches
-        for number, (tally, seconds) in enumerate(zip(passed.tallies, passed.seconds, strict=True)):
+        self._accepted = partition + 1
+        for number, (tally, seconds) in enumerate(
+            zip(passed.tallies, passed.seconds, strict=True), passed.first
+        ):
             before, after = batches[number : number + 2] if batches else (None, None)
             self._listener.step_done(stage.first + number, tally, seconds, before, after)
         if self._gathering is None:
@@ -235,13 +274,14 @@ class StepRunner:
 
     def finish(self, workers: int = 1) -> None:
         """All batches were taken on: what gathering steps hold goes through the stages after them."""
+        self._release_held(workers)
         while self._gathering is not None:
             self._absorbing.finish()
             gathering, index = self._gathering, self.work.stage.gatherer
             schema = self._settle(gathering, index)
             absorbed, self._absorbed = self._absorbed, []
             self._begin(index + 1)
-            released: Iterator[Batch] = self._released(gathering, index)
+            released: Iterator[Batch] = self._timed(gathering.release(), index)
             kept: list[Batch] = []
             if self._whole_batches:
                 kept = [_in_one(list(released), schema)]
@@ -252,6 +292,21 @@ class StepRunner:
                 self.accept(partition, passed)
             if not self._whole_batches:
                 self._listener.step_done(index, gathering.tally, 0.0, None, None)
+            self._release_held(workers)
+
+    def _release_held(self, workers: int) -> None:
+        """What a step of this stage held back goes through the steps after it, behind all that passed before."""
+        stage = self.work.stage
+        for number, planned in enumerate(stage.steps):
+            if not isinstance(planned.step, Early):
+                continue
+            go_on = partial(self.work.go_on, number + 1)
+            held = self._timed(planned.step.held(), stage.first + number)
+            for partition, passed in enumerate(
+                in_order(enumerate(held, self._accepted), go_on, workers), self._accepted
+            ):
+                self.accept(partition, passed)
+            self._listener.step_done(stage.first + number, planned.step.tally, 0.0, None, None)
 
     def _settle(self, gathering: Gathering, index: int) -> Schema:
         """All rows came to a step; where its columns depend on them, the steps after it can be bound now."""
@@ -265,9 +320,8 @@ class StepRunner:
         self._listener.plan_grown(more)
         return resolved.schema
 
-    def _released(self, gathering: Gathering, index: int) -> Iterator[Batch]:
-        """The rows of a gathering step; the seconds that it takes are its own."""
-        released = gathering.release()
+    def _timed(self, released: Iterator[Batch], index: int) -> Iterator[Batch]:
+        """The rows that a step releases; the seconds that it takes are its own."""
         while True:
             started = perf_counter()
             batch = next(released, None)

@@ -75,6 +75,7 @@ class FirstSeenIndex:
         """For each row of a later batch the row that had its key first, here or there; -1 for the first of each key."""
         batch = own.batch
         assert batch is not None
+        self._take_in_own()
         earlier = self.seen.look_up(batch.distinct.keys)
         batch.looked_up = (self, earlier)
         fresh = earlier == NONE
@@ -84,6 +85,7 @@ class FirstSeenIndex:
 
     def extend(self, later: FirstSeenIndex) -> None:
         """Adds the keys of later rows."""
+        self._take_in_own()
         looked_up = None
         if later.batch is not None:
             keys, rows, looked_up = later.batch.distinct.keys, later.batch.rows, later.batch.looked_up
@@ -94,3 +96,9 @@ class FirstSeenIndex:
         if not fresh.all():
             keys, rows = (keys[0][fresh], keys[1][fresh]), rows[fresh]
         self.seen.add(keys, rows)
+
+    def _take_in_own(self) -> None:
+        """The keys of an index of one batch become keys like others: it is not one of a batch any more."""
+        if self.batch is not None:
+            self.seen.add(self.batch.distinct.keys, self.batch.rows)
+            self.batch = None

@@ -23,6 +23,11 @@ class CaseTwins:
         self._batches: list[Sequence[ColumnArray]] | None = [] if wanted else None
         self._count = self._bytes = 0
 
+    @property
+    def are_wanted(self) -> bool:
+        """Whether more keys are of any use."""
+        return self._batches is not None
+
     def add(self, keys: Sequence[ColumnArray]) -> None:
         """Takes keys none of which came before; a column for each of their parts."""
         if self._batches is None or not keys:
