@@ -14,31 +14,26 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.text.openings import opened_by
+from mangler.kernels.text.fields import FieldFacts, entries_of, known_of
+from mangler.kernels.text.openings import GUARD, RISKY, RISKY_OR_GUARDED, opened_by
 from mangler.kernels.text.patterns import flags_of, matches
 from mangler.kernels.text.text_view import Flags, Positions, TextArray, view
 from mangler.kernels.values.format_values import format_values
 from mangler.table.batch import Batch
 
-GUARD = "'"
 MOST_NAMED = 4
 """Columns that a warning names."""
-RISKY_BYTES = b"=+-@\t\r\n"
 STARTS_FORMULA = r"^'*[=@\t\r\n]"
 STARTS_SIGNED = r"^'*[+-]."
 NUMBER = r"^'*[+-][.,]?[0-9][0-9.,]*(?:[eE][+-]?[0-9]+)? ?%?$"
 """With its sign, and behind marks. `-5`, `+1,200.50` and `-1e9` are numbers; `-` alone is nothing."""
-_IS_RISKY = np.zeros(256, np.bool_)
-_IS_RISKY[list(RISKY_BYTES)] = True
-_IS_RISKY_OR_GUARDED = _IS_RISKY.copy()
-_IS_RISKY_OR_GUARDED[ord(GUARD)] = True
 
 
 def formulas_in(array: ColumnArray, guarded_too: bool = False) -> Flags | None:
     """Which texts would run as formulas, with `guarded_too` also those behind a mark; None where there is none."""
     if not pa.types.is_string(array.type) or not len(array):
         return None
-    where = _but_lone_signs(array, opened_by(array, _IS_RISKY_OR_GUARDED if guarded_too else _IS_RISKY))
+    where = _but_lone_signs(array, opened_by(array, RISKY_OR_GUARDED if guarded_too else RISKY))
     if not len(where):
         return None
     flags = np.zeros(len(array), np.bool_)
@@ -91,8 +86,11 @@ class FormulaGuard:
 
     def apply(self, batch: Batch) -> tuple[Batch, tuple[tuple[int, int], ...]]:
         """The batch as it is written, and how many such texts each column has, by its index."""
-        found, columns = [], list(batch.columns)
-        for index, stored in enumerate(batch.columns):
+        found, columns = [], entries_of(batch.columns)
+        for index, known in enumerate(known_of(batch.columns)):
+            if isinstance(known, FieldFacts) and not known.risky:
+                continue
+            stored = batch.columns[index] if isinstance(known, FieldFacts) else known
             column = format_values(stored) if _holds_texts(stored) else stored
             if self._marks:
                 columns[index], count = with_guard(column)

@@ -10,6 +10,7 @@ import pyarrow as pa
 
 from mangler.expressions.value import Bound, Failure, cast_to, stored_in_places
 from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.text.fields import entries_of
 from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.convert import cast_exactly
@@ -145,7 +146,7 @@ class Make(RowStep):
             values = [array.filter(pa.array(stay)) for array in values]
         self._count(batch, values, tally)
         tally.rows_out = len(batch)
-        old_columns = list(batch.columns)
+        old_columns = entries_of(batch.columns)
         new_columns = []
         for made, array in zip(self.made, values, strict=True):
             if made.index >= 0:

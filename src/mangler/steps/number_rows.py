@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import pyarrow as pa
 
+from mangler.kernels.text.fields import entries_of
 from mangler.kernels.text.text_view import Flags
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
@@ -68,7 +69,7 @@ class Number(CountingStep):
         numbers = pa.array(np.arange(start, start + own, dtype=np.int64))
         tally = Tally(rows_in=own, rows_out=own)
         tally.counts["cells_changed"] = own
-        return batch.with_columns([*batch.columns, numbers]), tally
+        return batch.with_columns([*entries_of(batch.columns), numbers]), tally
 
 
 @dataclass(frozen=True)

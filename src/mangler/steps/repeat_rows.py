@@ -7,7 +7,7 @@ import numpy as np
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import failing
 from mangler.kernels.text.growth import refuse_repeats
-from mangler.kernels.text.repeat import repeated
+from mangler.kernels.text.repeat import repeated_rows
 from mangler.language.declaration import Declaration, Example
 from mangler.language.literals import Name
 from mangler.language.mistake import wrong_recipe
@@ -66,7 +66,7 @@ class RepeatRows(RowStep):
         tally.counts["dropped_by_0"] += int(np.count_nonzero(times == 0))
         tally.rows_added += int(np.maximum(times - 1, 0).sum())
         tally.rows_out = len(sources)
-        columns = tuple(repeated(array, sources) for array in batch.columns)
+        columns = repeated_rows(batch.columns, sources)
         return Batch(columns, batch.rows[sources], batch.origin), tally
 
     def facts(self, tally: Tally) -> list[str]:

@@ -10,8 +10,8 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.taking import Places, take
-from mangler.kernels.text.rendering import FieldsRead
+from mangler.kernels.taking import Places
+from mangler.kernels.text.fields import Entry, made, taken, with_entries
 from mangler.late_dataclass import dataclass
 
 RowNumbers: TypeAlias = npt.NDArray[np.int64]
@@ -43,11 +43,10 @@ class NoOrigin:
 class Batch:
     """`columns` are arrays of one length; `rows[i]` is the extract row, from 1, that row i came from."""
 
-    columns: tuple[ColumnArray, ...]
+    columns: Sequence[ColumnArray]
+    """A tuple; or `Columns`, some of which are made when they are asked for."""
     rows: RowNumbers
     origin: Origin
-    read: FieldsRead | None = None
-    """What the rows were read from, as long as each is of one record."""
 
     @classmethod
     def empty(cls, columns: tuple[ColumnArray, ...], origin: Origin | None = None) -> Batch:
@@ -63,17 +62,21 @@ class Batch:
 
     def take(self, places: Places) -> Batch:
         """The rows at these places, from 0, in this order."""
-        columns = tuple(take(column, places) for column in self.columns)
-        read = None if self.read is None else self.read.taken(places, self.columns, columns)
-        return Batch(columns, self.rows[places], self.origin, read)
+        return Batch(taken(self.columns, places), self.rows[places], self.origin)
 
     def slice(self, start: int, count: int) -> Batch:
         """So many rows from this one on, from 0."""
         columns = tuple(column.slice(start, count) for column in self.columns)
         return Batch(columns, self.rows[start : start + count], self.origin)
 
-    def with_columns(self, columns: Sequence[ColumnArray]) -> Batch:
-        return Batch(tuple(columns), self.rows, self.origin, self.read)
+    def with_columns(self, columns: Sequence[Entry]) -> Batch:
+        """The same rows with these columns, or entries of `Columns`."""
+        return Batch(with_entries(self.columns, columns), self.rows, self.origin)
+
+    def made(self, indices: Sequence[int] | None = None) -> Batch:
+        """The same rows; the columns of these indices are made. Without indices all are, and nothing is kept of what
+        was read."""
+        return Batch(made(self.columns, indices), self.rows, self.origin)
 
     def to_arrow(self, names: Sequence[str]) -> pa.RecordBatch:
         if not self.columns:

@@ -160,6 +160,9 @@ class OrderedStep(Step, ABC, Generic[State]):
 class GatheringStep(Step, ABC):
     """A step that must see all rows before it can release one."""
 
+    keeps_rows: ClassVar[bool] = True
+    """Whether the rows are kept as they come, with all their columns."""
+
     @abstractmethod
     def gather(self, budget: MemoryBudget) -> Gathering:
         """Begins a run. Rows beyond the budget go to its files."""

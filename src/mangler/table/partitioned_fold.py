@@ -49,7 +49,7 @@ class FoldingTable:
         if not len(batch):
             return
         # Not with its own origin: that would keep the bytes of the block it was read from.
-        self._held.append(Batch(batch.columns, batch.rows, self._origin))
+        self._held.append(Batch(tuple(batch.columns), batch.rows, self._origin))
         self.rows += len(batch)
         self.size += size_of(batch)
         self._is_folded = self._fold is None

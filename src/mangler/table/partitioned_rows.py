@@ -43,7 +43,7 @@ class PartitionedRows:
         codes = np.asarray(numbers).astype(np.int64)
         order = stable_group_order(codes)
         starts = np.searchsorted(codes[order], np.arange(len(self._offsets) + 1))
-        return batch.take(order), starts
+        return batch.take(order).made(), starts
 
     def keep(self, batch: Batch, starts: Codes) -> None:
         """Adds what `arranged` gave."""

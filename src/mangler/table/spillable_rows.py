@@ -132,7 +132,7 @@ class SpillableRows:
         self.origin.file = batch.origin.file
         size = size_of(batch)
         # Not with its own origin: that would keep the bytes of the block it was read from.
-        self._held.append(Batch(batch.columns, batch.rows, self.origin))
+        self._held.append(Batch(tuple(batch.columns), batch.rows, self.origin))  # nothing of what was read
         self.rows += len(batch)
         self.size += size
         self._held_size += size

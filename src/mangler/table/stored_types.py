@@ -14,6 +14,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ArrowType, ColumnArray
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.fields import entries_of
 from mangler.table.batch import Batch
 from mangler.table.schema import Column, Schema, ValueType
 from mangler.table.types import ARROW
@@ -56,10 +57,11 @@ def stored_batch(batch: Batch, schema: Schema) -> Batch:
     """A batch that comes out of the last step, in the types in which it is written."""
     if all(column.stored is None for column in schema.columns):
         return batch
-    pairs = zip(batch.columns, schema.columns, strict=True)
-    return batch.with_columns(
-        [array if column.stored is None else to_stored(array, column) for array, column in pairs]
-    )
+    columns = entries_of(batch.columns)
+    for index, column in enumerate(schema.columns):
+        if column.stored is not None:
+            columns[index] = to_stored(batch.columns[index], column)
+    return batch.with_columns(columns)
 
 
 def taken(array: ColumnArray, indices: ColumnArray) -> ColumnArray:

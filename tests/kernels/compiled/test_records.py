@@ -2,25 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
-from io import BytesIO
 
 import numpy as np
 import pyarrow as pa
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.kernels.blocks import batches
 from tests.kernels.compiled.twins import built, by_numpy, hostile
 
-from mangler.formats.contract import ParsedBatch
-from mangler.formats.delimited.block_reader import BlockReader
-from mangler.formats.delimited.dialect import dialect_of
-from mangler.formats.delimited.parse import Parser
 from mangler.formats.delimited.records import Marks, Spelling, find_marks
-from mangler.kernels.text.rendering import Layout, render
+from mangler.kernels.text.fields import Columns, FieldColumn, entries_of, is_unmade, with_entries
+from mangler.kernels.text.rendering import Layout, _pieces, render
 from mangler.language.mistake import Refusal
-from mangler.table.settings import ReadSettings
 
 TEXT = hostile(b'",;\n\r"\'a\xc3\xa9\n')
 LAYOUTS = st.builds(
@@ -65,23 +60,6 @@ def parsed(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) 
     except Refusal as refusal:
         blocks.append(str(refusal))
     return blocks
-
-
-def batches(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) -> Iterator[ParsedBatch]:
-    dialect = dialect_of(ReadSettings(), delimiter, False)
-    parser = Parser(tuple(map(str, range(width))), dialect, (), pad, "extract")
-    reader = BlockReader(
-        BytesIO(text),
-        b"",
-        dialect.spelling,
-        width == 1,
-        2,
-        "extract",
-        lambda: 0,
-        lambda: ("", ""),
-        block_size,
-    )
-    yield from map(parser.parse, reader.blocks())
 
 
 @built
@@ -131,9 +109,12 @@ def test_fields_that_are_written_as_they_were_read(
                 batch = batch.take(np.array(rows, np.int64))
                 if not len(batch):
                     break
-            columns = [*(batch.columns[index] for index in order), pa.repeat(other, len(batch))]
-            wanted = bytes(render(columns, len(batch), layout))
-            assert bytes(render(columns, len(batch), layout, batch.read)) == wanted
+            for index in data.draw(st.lists(st.integers(0, width - 1), max_size=2)):
+                assert len(batch.columns[index]) == len(batch)  # made before it is written
+            entries = [*(entries_of(batch.columns)[index] for index in order), pa.repeat(other, len(batch))]
+            found = bytes(render(with_entries((), entries), len(batch), layout))
+            columns = [*(batch.columns[index] for index in order), entries[-1]]
+            assert found == bytes(render(columns, len(batch), layout))
     except Refusal:
         return
 
@@ -142,21 +123,22 @@ def test_fields_that_are_written_as_they_were_read(
 def test_neighbours_are_written_in_one_piece() -> None:
     text = b'a;"b;";c;d\ne;f;"g";\n'
     [got] = batches(text, 4, ";", False, 4096)
-    assert got.batch.read is not None and got.batch.read.as_is == (True, True, False, True)
     columns = got.batch.columns
-    assert got.batch.read.pieces(columns) == [(0, 1), columns[2], (3, 3)]
-    assert got.batch.read.pieces([columns[1], columns[0]]) == [(1, 1), (0, 0)]
-    lines = bytes(render(columns, 2, Layout(";"), got.batch.read))
-    assert lines == b'a;"b;";c;d\ne;f;g;\n'
+    assert isinstance(columns, Columns)
+    assert list(columns.entries[0].read.as_is) == [True, True, False, True]
+    assert _pieces(columns, Layout(";"))[0] == [(0, 1), columns[2], (3, 3)]
+    assert _pieces(Columns(columns.entries[1::-1]), Layout(";"))[0] == [(1, 1), (0, 0)]
+    assert bytes(render(columns, 2, Layout(";"))) == b'a;"b;";c;d\ne;f;g;\n'
+    assert [is_unmade(one) for one in columns.entries] == [True, True, False, True]
 
 
 @built
 @pytest.mark.parametrize("text", [b'a"b;c\nd;e\n', b"a;b\rc\nd;e\n", b'a;b\nc;"d\re"\n'])
 def test_marks_in_fields_without_quotes_are_not_written_as_they_are(text: bytes) -> None:
     [got] = batches(text, 2, ";", False, 4096)
-    assert got.batch.read is None
+    assert not isinstance(got.batch.columns, Columns)
     [got] = batches(b"a;b\r\n", 2, ";", False, 4096)
-    assert got.batch.read is not None
+    assert isinstance(got.batch.columns, Columns)
 
 
 @built
@@ -164,10 +146,9 @@ def test_a_wide_table_takes_no_more_room_than_its_bytes() -> None:
     """Every second column is written as it was read: what lies between two of its cells is the whole record."""
     width, count = 400, 50
     [got] = batches((b";".join([b"abc"] * width) + b"\n") * count, width, ";", False, 1 << 20)
-    assert got.batch.read is not None
     others = pa.repeat(pa.scalar("x", pa.string()), count)
-    columns = [others if at % 2 else column for at, column in enumerate(got.batch.columns)]
-    lines = render(columns, count, Layout(";"), got.batch.read)
+    columns = Columns(others if at % 2 else one for at, one in enumerate(entries_of(got.batch.columns)))
+    lines = render(columns, count, Layout(";"))
     assert bytes(lines) == (b";".join([b"abc", b"x"] * (width // 2)) + b"\n") * count
     assert lines.obj.base.nbytes < 3 * len(lines)
 
@@ -175,9 +156,15 @@ def test_a_wide_table_takes_no_more_room_than_its_bytes() -> None:
 @built
 def test_rows_that_are_not_there_are_refused() -> None:
     [got] = batches(b"a;b\nc;d\n", 2, ";", False, 4096)
-    assert got.batch.read is not None
     columns = got.batch.columns
+    assert isinstance(columns, Columns)
     for rows in ([0, 2], [-1, 0], [0]):
-        read = replace(got.batch.read, rows=np.array(rows, np.int64))
+        read = replace(columns.entries[0].read, rows=np.array(rows, np.int64))
+        wrong = Columns(FieldColumn(read, field) for field in range(2))
         with pytest.raises(IndexError, match="not read"):
-            render(columns, 2, Layout(";"), read)
+            render(wrong, 2, Layout(";"))
+        with pytest.raises(IndexError, match="not read"):
+            read.arrays([0], 0, 2)
+    for field, start, count in ((2, 0, 1), (-1, 0, 1), (0, 2, 1), (0, 0, 3), (0, -1, 1)):
+        with pytest.raises(IndexError, match="not read"):
+            columns.entries[0].read.arrays([field], start, count)

@@ -227,4 +227,4 @@ class Executor:
         self._sink.write(encoded)
         self.account.summary.writing.seconds += perf_counter() - started
         if batch is not None and sum(map(len, self.preview)) < self._options.preview:
-            self.preview.append(batch)
+            self.preview.append(batch.made())

@@ -101,7 +101,7 @@ def run_in_memory(statements: Sequence[Statement], table: SmallTable) -> InMemor
     cells = [cells_of(column) for column in out.columns]
     rows = tuple(tuple(column[i] for column in cells) for i in range(len(out)))
     reasons = tuple(reason for _, reason in sorted(steps.asides))
-    return InMemoryResult(steps.schema, out.columns, rows, reasons, tuple(steps.remarks))
+    return InMemoryResult(steps.schema, tuple(out.columns), rows, reasons, tuple(steps.remarks))
 
 
 def _bind(statements: tuple[Statement, ...], schema: Schema) -> Plan:

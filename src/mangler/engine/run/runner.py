@@ -17,6 +17,7 @@ from mangler.engine.plan.plan import Plan, PlannedStep, growth_reported
 from mangler.engine.run.absorbing import InTurn
 from mangler.engine.run.ordered_gate import OrderedGate
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.fields import FieldFacts, known_of
 from mangler.language.statement import Statement
 from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
@@ -105,7 +106,9 @@ class Passed:
 
 def nulls_of(batch: Batch) -> tuple[int, ...]:
     """The null cells of each column."""
-    return tuple(column.null_count for column in batch.columns)
+    return tuple(
+        one.nulls if isinstance(one, FieldFacts) else one.null_count for one in known_of(batch.columns)
+    )
 
 
 class Listener(Protocol):
@@ -170,8 +173,8 @@ class StageWork:
             passed.seconds.append(seconds)
             if self._keep_batches:
                 passed.batches.append(batch)
-        if self.stage.gathers is not None:  # it is kept long, and what it was read from is large
-            batch = replace(batch, read=None)
+        if self.stage.gathers is not None and self.stage.gathers.keeps_rows:
+            batch = batch.made()  # they are kept long, and what they were read from is large
         passed.rows, passed.batch = len(batch), batch
         if self.stage.gathers is None and self._encode is not None:
             passed.encoded, passed.nulls = self._encode(batch), nulls_of(batch)

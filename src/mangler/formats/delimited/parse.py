@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import replace
+from collections import deque
+from collections.abc import Callable, Sequence
+from dataclasses import field, replace
 from typing import Any
 
 import numpy as np
@@ -23,7 +24,7 @@ from mangler.formats.guard import without_guard
 from mangler.formats.null_words import with_null_words
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.text.rendering import FieldsRead
+from mangler.kernels.text.fields import RISKY_TABLE, Columns, FieldColumn, FieldFacts, FieldsRead, text_column
 from mangler.language.mistake import Refusal, file_trouble
 from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
@@ -31,6 +32,8 @@ from mangler.table.row_notes import RowNotes, merged
 
 MOST_NOTED = 1000
 """Ragged rows of a block that Arrow is asked to name."""
+UNDER_WAY = 4
+"""Blocks that may still be worked on: what is asked for of earlier ones is known."""
 BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 FREE_BYTES = bytes([0x1F, 0x1E, 0x1D, 0x1C, *range(0x01, 0x09), *range(0x0E, 0x1C)])
 """Control characters, one of which replaces a delimiter of several bytes."""
@@ -40,14 +43,15 @@ FREE_BYTES = bytes([0x1F, 0x1E, 0x1D, 0x1C, *range(0x01, 0x09), *range(0x0E, 0x1
 class _Fields:
     """A block taken apart. The records that do not fit are numbered from 0, and are none of the columns' rows."""
 
-    columns: list[Any]
+    columns: Sequence[Any]
     broken: Positions
     blank: Positions
     ragged: Positions
     counts: Positions
     """How many fields each ragged record has."""
     padded: int
-    read: FieldsRead | None = None
+    unmade: int | None = None
+    """Where columns are not made yet, how many rows they have."""
 
 
 @dataclass(frozen=True)
@@ -65,6 +69,8 @@ class Parser:
     """Only rows up to this number are wanted."""
     guard_formulas: bool = False
     """Whether the mark is taken off that keeps texts from being formulas."""
+    asked: deque[set[int]] = field(default_factory=deque)
+    """Of the last blocks the fields whose columns were asked for. It changes what is made at once, and nothing else."""
 
     @property
     def skipped(self) -> int:
@@ -79,7 +85,7 @@ class Parser:
             fields = self._by_arrow(block)
         short = int(np.count_nonzero(fields.counts < self._width))
         return replace(
-            self._finished(block, fields.columns, self._unfit(block, fields), fields.read),
+            self._finished(block, fields.columns, self._unfit(block, fields), fields.unmade),
             padded=fields.padded,
             short=short,
         )
@@ -97,35 +103,33 @@ class Parser:
         if compiled.records is None or not known or len(block.content) > compiled.records.LARGEST:
             return None
         marks = dialect.spelling
-        columns, broken, ragged, counts, padded, places, as_is = compiled.records.split(
-            block.content, self._width, marks.delimiter[0], marks.quote, self.pad
+        asked: set[int] = set()
+        fields, columns, broken, ragged, counts, padded, places, as_is, facts = compiled.records.split(
+            block.content,
+            self._width,
+            marks.delimiter[0],
+            marks.quote,
+            self.pad,
+            RISKY_TABLE,
+            self._expected(asked),
         )
-        texts = [
-            pa.Array.from_buffers(
-                pa.string(),
-                len(offsets) - 1,
-                [
-                    None if valid is None else pa.py_buffer(valid),
-                    pa.py_buffer(offsets),
-                    pa.py_buffer(content),
-                ],
-                nulls,
-            )
-            for content, offsets, valid, nulls in columns[self.skipped :]
-        ]
-        read = None
-        if places is not None:
-            as_they_are = tuple(as_is[self.skipped :])
-            read = FieldsRead(
-                block.content,
-                places,
-                self._width,
-                tuple(texts),
-                as_they_are,
-                dialect.delimiter,
-                dialect.quote,
-            )
-        return _Fields(texts, broken, NONE, ragged, counts, padded, read)
+        made = {number: text_column(*one) for number, one in zip(fields, columns, strict=True)}
+        every = range(self.skipped, self._width)
+        if places is None:
+            return _Fields([made[number] for number in every], broken, NONE, ragged, counts, padded)
+        layout = dialect.delimiter, dialect.quote
+        read = FieldsRead(block.content, places, self._width, as_is, *layout, facts[0], asked)
+        told = [FieldFacts(*one) for one in zip(*facts.tolist(), strict=True)]
+        entries = Columns(FieldColumn(read, number, made.get(number), facts=told[number]) for number in every)
+        return _Fields(entries, broken, NONE, ragged, counts, padded, len(read))
+
+    def _expected(self, asked: set[int]) -> list[int]:
+        """The fields whose columns were asked for of a block before: made with the others, while its bytes are near.
+
+        `asked` will have those of this block.
+        """
+        self.asked.append(asked)
+        return sorted(self.asked.popleft()) if len(self.asked) > UNDER_WAY else []
 
     def _by_arrow(self, block: Block) -> _Fields:
         blank = NONE
@@ -152,13 +156,13 @@ class Parser:
         return _Fields(columns, np.setdiff1d(broken, blank), blank, indexes, counts, padded)
 
     def _finished(
-        self, block: Block, columns: list[Any], unfit: RowNotes, read: FieldsRead | None = None
+        self, block: Block, columns: Sequence[Any], unfit: RowNotes, unmade: int | None = None
     ) -> ParsedBatch:
         """The rows that fit, up to the one that is wanted last."""
         rows = np.arange(block.first_row, block.first_row + block.row_count, dtype=np.int64)
         if len(unfit):
             rows = np.delete(rows, unfit.rows - block.first_row)
-        if any(len(column) != len(rows) for column in columns):
+        if any(count != len(rows) for count in ([unmade] if unmade is not None else map(len, columns))):
             raise file_trouble(
                 "line-ends",
                 f"{self.name}: rows {block.first_row:,} to {block.first_row + block.row_count - 1:,} cannot be"
@@ -169,10 +173,13 @@ class Parser:
             count = int(np.searchsorted(rows, self.rows, side="right"))
             rows, columns = rows[:count], [column.slice(0, count) for column in columns]
             unfit = unfit.only(unfit.rows <= self.rows)
+        batch = Batch(columns if isinstance(columns, Columns) else tuple(columns), rows, block)
         if self.guard_formulas:
-            columns = [without_guard(column) for column in columns]
-        columns, nulls = with_null_words(columns, self.null_words)
-        return ParsedBatch(Batch(tuple(columns), rows, block, read), unfit, nulls)
+            batch = batch.with_columns([without_guard(column) for column in batch.columns])
+        if not self.null_words:
+            return ParsedBatch(batch, unfit)
+        found, nulls = with_null_words(batch.columns, self.null_words)
+        return ParsedBatch(batch.with_columns(found), unfit, nulls)
 
     def _unfit(self, block: Block, fields: _Fields) -> RowNotes:
         """The rows that do not fit: with text after a quote, with nothing, and with too few or too many fields."""

@@ -13,6 +13,7 @@ from mangler.formats.delimited.records import LINE_FEED
 from mangler.kernels import compiled
 from mangler.kernels.text import bits
 from mangler.kernels.text.byte_counts import count_byte
+from mangler.kernels.text.fields import FieldColumn, FieldFacts, entries_of, known_of
 from mangler.kernels.text.rendering import Layout, quote_text, render
 from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.values.format_values import format_values
@@ -97,7 +98,9 @@ class LineWriter:
             raise self._lacking("the header", line[error.start]) from None
 
     def lines(self, batch: Batch) -> Lines:
-        batch = batch.with_columns([format_values(column) for column in batch.columns])
+        entries = entries_of(batch.columns)
+        texts = [one if isinstance(one, FieldColumn) else format_values(one) for one in entries]
+        batch = batch.with_columns(texts)
         rendered = self._rendered(batch)
         rows = count_rows(rendered, batch.columns, self.layout.quote, len(batch))
         if self.codec is None:
@@ -109,8 +112,9 @@ class LineWriter:
 
     def _rendered(self, batch: Batch) -> bytes | memoryview:
         """At once; in halves where a step made so many rows that one column could not hold their lines."""
-        if sum(column.nbytes for column in batch.columns) <= LARGEST_AT_ONCE or len(batch) < 2:
-            return render(batch.columns, len(batch), self.layout, batch.read)
+        sizes = (one.size if isinstance(one, FieldFacts) else one.nbytes for one in known_of(batch.columns))
+        if sum(sizes) <= LARGEST_AT_ONCE or len(batch) < 2:
+            return render(batch.columns, len(batch), self.layout)
         half = len(batch) // 2
         parts = (batch.slice(0, half), batch.slice(half, len(batch) - half))
         return b"".join(self._rendered(part) for part in parts)

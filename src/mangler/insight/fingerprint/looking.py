@@ -14,11 +14,12 @@ from mangler.insight.columns.facts import Counts, distinct_in
 from mangler.insight.columns.shape_kinds import ShapeKind, date_forms_of, kind_of
 from mangler.insight.fingerprint.form_counts import forms_of, plain_shapes
 from mangler.insight.fingerprint.seen import Parts, Seen, Written, few_values, thousandths
-from mangler.insight.fingerprint.stretches import Look, stretches
+from mangler.insight.fingerprint.stretches import Look, Stretch, stretches
 from mangler.insight.fingerprint.typed_look import has_many, look_at_typed
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.fields import Columns
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.measures import measure
 from mangler.kernels.text.shapes import shapes_met
@@ -55,22 +56,37 @@ class Observer:
 
     def __call__(self, batch: Batch) -> list[list[Seen]]:
         head = int(np.searchsorted(batch.rows, HEAD_ROWS, side="right")) if self.compares else None
-        parts = stretches(batch.rows)
-        return [
-            [
-                _between(column.slice(part.start, part.count), looks_at, is_text)
-                if part.look is Look.BETWEEN
-                else _look(
-                    column.slice(part.start, part.count),
-                    part.look is Look.FIRST,
-                    looks_at,
-                    head if part.look is Look.FIRST else None,
-                    is_text,
-                )
-                for part in parts
-            ]
-            for column, (looks_at, is_text) in zip(batch.columns, self.columns, strict=True)
-        ]
+        seen: list[list[Seen]] = [[] for _ in self.columns]
+        for part in stretches(batch.rows):
+            for own, column, (looks_at, is_text) in zip(
+                seen, self._cells(batch, part), self.columns, strict=True
+            ):
+                if column is None:
+                    own.append(Seen(False, part.count, 0, is_between=True))
+                elif part.look is Look.BETWEEN:
+                    own.append(_between(column, is_text))
+                else:
+                    is_first = part.look is Look.FIRST
+                    own.append(_look(column, is_first, looks_at, head if is_first else None, is_text))
+        return seen
+
+    def _cells(self, batch: Batch, part: Stretch) -> list[ColumnArray | None]:
+        """The cells of a stretch that are looked at, column by column; None where a column's are not."""
+        wanted = list(range(len(self.columns)))
+        if part.look is Look.BETWEEN:
+            wanted = [index for index in wanted if self.columns[index][0] is LooksAt.VALUES]
+        columns = batch.columns
+        if not isinstance(columns, Columns):
+            found = [columns[index].slice(part.start, part.count) for index in wanted]
+        else:
+            # A column of which all cells are looked at is made; of others the stretch alone.
+            values = [index for index, (looks_at, _) in enumerate(self.columns) if looks_at is LooksAt.VALUES]
+            columns.made(wanted if 2 * part.count > len(batch) else values)
+            found = columns.stretch(wanted, part.start, part.count)
+        cells: list[ColumnArray | None] = [None] * len(self.columns)
+        for index, column in zip(wanted, found, strict=True):
+            cells[index] = column
+        return cells
 
 
 def _look(column: ColumnArray, is_first: bool, looks_at: LooksAt, head: int | None, is_text: bool) -> Seen:
@@ -96,10 +112,8 @@ def _look(column: ColumnArray, is_first: bool, looks_at: LooksAt, head: int | No
     return seen
 
 
-def _between(column: ColumnArray, looks_at: LooksAt, is_text: bool) -> Seen:
+def _between(column: ColumnArray, is_text: bool) -> Seen:
     """Cells between those that are looked at: their values, as long as these are few."""
-    if looks_at is not LooksAt.VALUES:
-        return Seen(False, len(column), 0, is_between=True)
     if not is_text:
         few = None if has_many(column) else few_values(*distinct_in(column)[:2])
         return Seen(False, len(column), column.null_count, few, is_between=True)

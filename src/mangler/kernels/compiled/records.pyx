@@ -1,8 +1,8 @@
 # cython: language_level=3
 """Delimited text taken apart: where records end, and their fields straight into the buffers of text columns."""
 
-from libc.stdint cimport int32_t, uint8_t, uint32_t, uint64_t
-from libc.stdlib cimport free, malloc, realloc
+from libc.stdint cimport INT32_MAX, int32_t, int64_t, uint8_t, uint32_t, uint64_t
+from libc.stdlib cimport calloc, free, malloc, realloc
 from libc.string cimport memchr, memcmp, memcpy
 
 from cython.view cimport array
@@ -139,16 +139,24 @@ cdef struct Tape:
     Py_ssize_t room  # fields that it has room for
 
 
-def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t quote, bint pad):
+def split(
+    const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t quote, bint pad, const uint8_t[::1] table=None,
+    list wanted=None,
+):
     """The fields of whole records as columns, and the records that are none of the table.
 
-    Gives for each column its bytes, offsets, validity bits (None where all are) and number of nulls; then the
+    `wanted` says of which fields the columns are made, None of all; where the places of fields are not known, all are.
+    `columns` makes others of their places.
+
+    Gives the fields that are made, and for each its column its bytes, offsets, validity bits (None where all are) and number of nulls; then the
     records with text after a closing quote, those with a wrong number of fields and that number, and how many
     records were filled up with nulls. A field is null where it has nothing, and no quotes. Empty lines are no
     records, but in a table of one column.
 
     Then the places of all fields, row by row, and for each column whether its fields have quotes just where a writer
-    would put them, so that they can be written as they are; None where that is not known.
+    would put them, so that they can be written as they are; None where that is not known. With a table at last the
+    bytes of each column, its nulls, and its cells that start with a byte that the table flags with 1, or with 2 where
+    more follows.
     """
     import numpy as np
 
@@ -158,16 +166,28 @@ def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t 
     cdef Py_ssize_t kept = 0, padded = 0, record = 0, at = 0, size = data.shape[0], column, fields
     cdef const uint8_t* text = &data[0] if size else NULL
     cdef bint is_broken = False
-    cdef Py_ssize_t* sizes = <Py_ssize_t*>malloc(width * sizeof(Py_ssize_t))
+    cdef Py_ssize_t near = 0, start = 0
+    made = list(range(width)) if wanted is None else wanted
+    cdef Py_ssize_t many = len(made)
+    if width < 1 or not all(0 <= field < width for field in made) or table is not None and table.shape[0] != 256:
+        raise ValueError("a column at least, fields that are there, and a flag for each byte")
+    facts_found = np.zeros((3, width), np.int64)
+    cdef int64_t[:, ::1] facts = facts_found
+    cdef Notes notes = Notes(&facts[0, 0], &facts[1, 0], &facts[2, 0], NULL)
+    if table is not None:
+        notes.table = &table[0]
     cdef uint8_t* as_is = <uint8_t*>malloc(width)
-    if sizes == NULL or as_is == NULL or size > PLACE:
-        free(sizes)
+    cdef Column* columns = <Column*>calloc(many + 1, sizeof(Column))
+    if as_is == NULL or columns == NULL or size > PLACE:
         free(as_is)
+        free(columns)
         raise MemoryError
     places = None
     try:
         for column in range(width):
-            sizes[column], as_is[column] = 0, True
+            as_is[column] = True
+        for column in range(many):
+            columns[column].field = made[column]
         ends.as_is = as_is
         while at < size:
             with nogil:
@@ -182,9 +202,14 @@ def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t 
                                          &is_broken)
                     if is_broken or fields != width:
                         break
-                    note_sizes(tape.fields + 2 * kept * width, width, sizes)
+                    note_record(text, tape.fields + 2 * kept * width, width, &notes)
                     kept += 1
                     record += 1
+                    if at - start >= NEAR and not kept & 7:  # while these bytes are near
+                        if not gather_next(text, size, tape.fields, width, quote, near, kept, start, at, columns, many):
+                            with gil:
+                                raise MemoryError
+                        near, start = kept, at
                 else:
                     fields, is_broken = width, False
             if is_broken:
@@ -192,7 +217,7 @@ def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t 
             elif fields < width and pad:
                 for column in range(fields, width):
                     tape.fields[2 * (kept * width + column)] = tape.fields[2 * (kept * width + column) + 1] = 0
-                note_sizes(tape.fields + 2 * kept * width, width, sizes)
+                note_record(text, tape.fields + 2 * kept * width, width, &notes)
                 kept += 1
                 padded += 1
             elif fields != width:
@@ -201,16 +226,163 @@ def split(const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t 
             else:
                 break
             record += 1
-        columns = gathered(text, size, tape.fields, kept, width, quote, sizes)
-        if width > 1 and kept and not padded and met(text, size, quote, RETURN) == ends.met:
+        is_as_read = width > 1 and kept and not padded and met(text, size, quote, RETURN) == ends.met
+        if not is_as_read and many < width:
+            made = list(range(width))
+            found = gathered(text, size, tape.fields, width, quote, made, notes.sizes, NULL, kept)
+        elif gather_next(text, size, tape.fields, width, quote, near, kept, start, size, columns, many):
+            found = [taken_over(&columns[column], kept) for column in range(many)]
+        else:
+            raise MemoryError
+        if is_as_read:
             places = np.asarray(held(&tape, 2 * kept * width))
         plain = [as_is[column] != 0 for column in range(width)]
     finally:
         free(tape.fields)
-        free(sizes)
         free(as_is)
+        for column in range(many):
+            free(columns[column].content)
+            free(columns[column].offsets)
+            free(columns[column].valid)
+        free(columns)
     unfit = np.array(broken, np.intp), np.array(ragged, np.intp), np.array(counts, np.intp)
-    return columns, *unfit, padded, places, plain
+    return made, found, *unfit, padded, places, plain, facts_found
+
+
+cdef bint gather_next(
+    const uint8_t* text, Py_ssize_t size, const uint32_t* places, Py_ssize_t width, uint8_t quote, Py_ssize_t first,
+    Py_ssize_t last, Py_ssize_t start, Py_ssize_t end, Column* columns, Py_ssize_t many,
+) noexcept nogil:
+    """Adds the rows that lie in these bytes to columns that grow with them; whether there was memory."""
+    cdef Py_ssize_t index
+    cdef double times = 1.1 * size / end if end else 1  # so much longer they will be about
+    for index in range(many):
+        if not (
+            grown(<void**>&columns[index].content, &columns[index].room, columns[index].to + end - start + SLACK, times)
+            and grown(<void**>&columns[index].offsets, &columns[index].rows_room, (last + 1) * sizeof(int32_t), times)
+            and grown(<void**>&columns[index].valid, &columns[index].bits_room, last // 8 + 1, times)
+        ):
+            return False
+        if not first:
+            columns[index].offsets[0] = 0
+            columns[index].valid[0] = 0
+        gather(text, size, places, width, quote, NULL, first, last, &columns[index])
+    return True
+
+
+cdef bint grown(void** memory, Py_ssize_t* room, Py_ssize_t needed, double times) noexcept nogil:
+    """Gives what is needed, and more where there was some before: what there will be in the end."""
+    cdef void* more
+    if needed <= room[0]:
+        return True
+    if room[0]:
+        needed = max(<Py_ssize_t>(times * needed), needed + (needed >> 2))
+    more = realloc(memory[0], needed)
+    if more == NULL:
+        return False
+    memory[0], room[0] = more, needed
+    return True
+
+
+cdef tuple taken_over(Column* column, Py_ssize_t rows):
+    """A column as arrays, which free its memory."""
+    import numpy as np
+
+    cdef array content = <uint8_t[: column.to + SLACK]> column.content
+    content.callback_free_data = free
+    column.content = NULL
+    cdef array offsets = <int32_t[: rows + 1]> column.offsets
+    offsets.callback_free_data = free
+    column.offsets = NULL
+    cdef array valid = <uint8_t[: rows // 8 + 1]> column.valid
+    valid.callback_free_data = free
+    column.valid = NULL
+    return (
+        np.asarray(content)[: column.to], np.asarray(offsets), np.asarray(valid) if column.nulls else None, column.nulls
+    )
+
+
+def columns(
+    const uint8_t[::1] data, const uint32_t[::1] places, Py_ssize_t width, uint8_t quote, list fields,
+    const int64_t[::1] rows, Py_ssize_t first, Py_ssize_t count, const int64_t[::1] known_sizes,
+):
+    """The columns of these fields, as `split` gives columns: of so many records from the first on, or of the records
+    that `rows` has there, where it has any. The sizes of all fields of the records may be known, or are counted.
+
+    None where one would be too large for a column.
+    """
+    import numpy as np
+
+    check_places(places, width, fields, rows, first, count)
+    cdef const uint8_t* text = &data[0] if data.shape[0] else NULL
+    cdef const int64_t* chosen = &rows[first] if rows.shape[0] and count else NULL
+    cdef const uint32_t* place = &places[0] if chosen != NULL or not count else &places[2 * first * width]
+    cdef Py_ssize_t index, row, at, known = len(fields)
+    sizes_found = np.zeros(known + 1, np.int64)
+    cdef int64_t[::1] sizes = sizes_found
+    cdef bint are_known = known_sizes.shape[0] == width
+    for index in range(known):
+        at = fields[index]
+        if are_known:
+            sizes[index] = known_sizes[at]
+        else:
+            with nogil:
+                for row in range(count):
+                    sizes[index] += length_of(place + 2 * (record_of(chosen, row) * width + at))
+        if sizes[index] > INT32_MAX:
+            return None
+    return gathered(text, data.shape[0], place, width, quote, fields, &sizes[0], chosen, count)
+
+
+def field_facts(
+    const uint8_t[::1] data, const uint32_t[::1] places, Py_ssize_t width, list fields, const int64_t[::1] rows,
+    Py_ssize_t count, const uint8_t[::1] table,
+):
+    """What `split` tells last, of these fields and of so many rows."""
+    import numpy as np
+
+    cdef Py_ssize_t index, row, at, known = len(fields)
+    cdef uint32_t start
+    cdef Py_ssize_t length
+    facts_found = np.zeros((3, known), np.int64)
+    cdef int64_t[:, ::1] facts = facts_found
+    cdef int64_t[::1] field = np.array(fields, np.int64)
+    cdef const int64_t* chosen = &rows[0] if rows.shape[0] else NULL
+    check_places(places, width, fields, rows, 0, count)
+    with nogil:
+        for row in range(count):
+            at = record_of(chosen, row) * width
+            for index in range(known):
+                start, length = places[2 * (at + field[index])], length_of(&places[2 * (at + field[index])])
+                facts[0, index] += length
+                if length:
+                    facts[2, index] += is_flagged(table[data[start & PLACE]], length)
+                elif not start & QUOTED:
+                    facts[1, index] += 1
+    return facts_found
+
+
+cdef void check_places(
+    const uint32_t[::1] places, Py_ssize_t width, list fields, const int64_t[::1] rows, Py_ssize_t first,
+    Py_ssize_t count,
+) except *:
+    """Refuses fields and rows that were not read."""
+    cdef Py_ssize_t records = places.shape[0] // (2 * width), row
+    cdef bint are_there = 0 <= first and 0 <= count and first + count <= (rows.shape[0] or records)
+    if rows.shape[0] and are_there:
+        for row in range(first, first + count):
+            are_there &= 0 <= rows[row] < records
+    if not are_there or any(not 0 <= field < width for field in fields):
+        raise IndexError("rows or fields that were not read")
+
+
+cdef inline Py_ssize_t record_of(const int64_t* rows, Py_ssize_t row) noexcept nogil:
+    return rows[row] if rows != NULL else row
+
+
+cdef inline Py_ssize_t length_of(const uint32_t* place) noexcept nogil:
+    """Bytes of a field; where quotes are doubled more than the cell has."""
+    return place[1] - (place[0] & PLACE)
 
 
 cdef object held(Tape* tape, Py_ssize_t count):
@@ -242,10 +414,30 @@ cdef inline bint make_room(Tape* tape, Py_ssize_t fields) noexcept nogil:
     return True
 
 
-cdef inline void note_sizes(const uint32_t* fields, Py_ssize_t width, Py_ssize_t* sizes) noexcept nogil:
-    cdef Py_ssize_t column
+cdef struct Notes:
+    int64_t* sizes  # bytes of each column; where quotes are doubled more than its cells have
+    int64_t* nulls
+    int64_t* flagged  # cells that start with a byte of the table
+    const uint8_t* table  # NULL where only sizes are asked for
+
+
+cdef inline void note_record(const uint8_t* text, const uint32_t* fields, Py_ssize_t width, Notes* notes) noexcept nogil:
+    cdef Py_ssize_t column, length
+    cdef uint32_t start
     for column in range(width):
-        sizes[column] += fields[2 * column + 1] - (fields[2 * column] & PLACE)
+        start = fields[2 * column]
+        length = fields[2 * column + 1] - (start & PLACE)
+        notes.sizes[column] += length
+        if notes.table != NULL:
+            if length:
+                notes.flagged[column] += is_flagged(notes.table[text[start & PLACE]], length)
+            elif not start & QUOTED:
+                notes.nulls[column] += 1
+
+
+cdef inline bint is_flagged(uint8_t flag, Py_ssize_t length) noexcept nogil:
+    """Whether a cell starts with a byte of flag 1, or with one of flag 2 and goes on."""
+    return flag == 1 or flag == 2 and length > 1
 
 
 cdef inline bint is_empty_line(const uint8_t* text, Py_ssize_t size, Py_ssize_t at) noexcept nogil:
@@ -342,67 +534,71 @@ cdef struct Column:
     uint8_t* valid  # bits
     Py_ssize_t to  # bytes that are written
     Py_ssize_t nulls
+    Py_ssize_t field
+    Py_ssize_t room, rows_room, bits_room  # bytes of memory, where it grows
 
 
 cdef list gathered(
-    const uint8_t* text, Py_ssize_t size, const uint32_t* fields, Py_ssize_t rows, Py_ssize_t width, uint8_t quote,
-    const Py_ssize_t* sizes,
+    const uint8_t* text, Py_ssize_t size, const uint32_t* places, Py_ssize_t width, uint8_t quote, object fields,
+    const int64_t* sizes, const int64_t* chosen, Py_ssize_t rows,
 ):
-    """The columns. Some rows at a time go to all of them, so that their bytes are still near."""
+    """The columns of some fields. Some rows at a time go to all of them, so that their bytes are still near."""
     import numpy as np
 
     cdef uint8_t[::1] content, valid
     cdef int32_t[::1] offsets
-    cdef Py_ssize_t index, first = 0, at_once = max(1, rows * NEAR // max(1, size) // 8) * 8
-    cdef Column* columns = <Column*>malloc(width * sizeof(Column))
+    cdef Py_ssize_t index, known = len(fields), first = 0, at_once = max(1, rows * NEAR // max(1, size) // 8) * 8
+    cdef Column* columns = <Column*>malloc(max(1, known) * sizeof(Column))
     if columns == NULL:
         raise MemoryError
     try:
         found = []
-        for index in range(width):
+        for index in range(known):
             content, offsets = np.empty(sizes[index] + SLACK, np.uint8), np.zeros(rows + 1, np.int32)
             valid = np.zeros(rows // 8 + 1, np.uint8)
             found.append((content.base, offsets.base, valid.base))
-            columns[index] = Column(&content[0], &offsets[0], &valid[0], 0, 0)
+            columns[index] = Column(&content[0], &offsets[0], &valid[0], 0, 0, fields[index], 0, 0, 0)
         with nogil:
             while first < rows:
-                for index in range(width):
-                    gather(text, size, fields + 2 * index, width, quote, first, min(rows, first + at_once),
-                           &columns[index])
+                for index in range(known):
+                    gather(text, size, places, width, quote, chosen, first, min(rows, first + at_once), &columns[index])
                 first += at_once
         return [
             (found[index][0][: columns[index].to], found[index][1], found[index][2] if columns[index].nulls else None,
              columns[index].nulls)
-            for index in range(width)
+            for index in range(known)
         ]
     finally:
         free(columns)
 
 
 cdef void gather(
-    const uint8_t* text, Py_ssize_t size, const uint32_t* fields, Py_ssize_t width, uint8_t quote,
-    Py_ssize_t first, Py_ssize_t last, Column* column,
+    const uint8_t* text, Py_ssize_t size, const uint32_t* places, Py_ssize_t width, uint8_t quote,
+    const int64_t* chosen, Py_ssize_t first, Py_ssize_t last, Column* column,
 ) noexcept nogil:
     """Some rows of a column; the first of them is a multiple of eight."""
-    cdef Py_ssize_t row, start, end, to = column.to
+    cdef Column own = column[0]  # a copy of its own stays in registers
+    cdef const uint32_t* field = places + 2 * own.field
+    cdef Py_ssize_t row, at, start, end, step = 2 * width
     cdef uint32_t place
     cdef uint8_t bits = 0
     for row in range(first, last):
-        place, end = fields[2 * row * width], fields[2 * row * width + 1]
+        at = record_of(chosen, row) * step
+        place, end = field[at], field[at + 1]
         start = place & PLACE
         if place & DOUBLED:
-            to += without_doubled(column.content + to, text + start, end - start, quote)
+            own.to += without_doubled(own.content + own.to, text + start, end - start, quote)
         else:
-            copy_short(column.content + to, text + start, end - start, end + SLACK <= size)
-            to += end - start
-        column.offsets[row + 1] = <int32_t>to
+            copy_short(own.content + own.to, text + start, end - start, end + SLACK <= size)
+            own.to += end - start
+        own.offsets[row + 1] = <int32_t>own.to
         if end > start or place & QUOTED:
             bits |= 1 << (row & 7)
         else:
-            column.nulls += 1
+            own.nulls += 1
         if row & 7 == 7 or row == last - 1:
-            column.valid[row >> 3], bits = bits, 0
-    column.to = to
+            own.valid[row >> 3], bits = bits, 0
+    column[0] = own
 
 
 cdef Py_ssize_t without_doubled(uint8_t* to, const uint8_t* cell, Py_ssize_t count, uint8_t quote) noexcept nogil:

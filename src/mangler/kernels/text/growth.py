@@ -12,6 +12,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.fields import FieldColumn, entries_of
 from mangler.kernels.text.text_view import LARGEST_COLUMN, TooLargeError, view
 
 _BOUND: ContextVar[int | None] = ContextVar("bytes that a step may make", default=None)
@@ -48,7 +49,13 @@ def refuse_repeats(columns: Sequence[ColumnArray], counts: npt.NDArray[Any]) -> 
     rows = int(counts.sum(dtype=np.int64))
     if rows <= len(counts):
         return
-    size = rows * 8
+    size, entries = rows * 8, entries_of(columns)
+    fields = [one for one in entries if isinstance(one, FieldColumn)]
+    if fields:  # the bytes of a record are at least those of its fields
+        of_records = int(np.dot(fields[0].read.record_sizes(), counts.astype(np.int64)))
+        most, bound = size + of_records + rows * 4 * len(fields), _BOUND.get()
+        if bound is None or most <= bound:
+            size, columns = most, [one for one in entries if not isinstance(one, FieldColumn)]
     for column in columns:
         if pa.types.is_string(column.type):
             lengths = view(column).lengths.astype(np.int64)

@@ -7,6 +7,14 @@ import numpy as np
 from mangler.kernels import compiled
 from mangler.kernels.text.text_view import Flags, Positions, TextArray, view
 
+GUARD = "'"
+"""In front of a text it keeps a spreadsheet from running it."""
+RISKY = np.zeros(256, np.bool_)
+"""The bytes that a formula of a spreadsheet may start with."""
+RISKY[list(b"=+-@\t\r\n")] = True
+RISKY_OR_GUARDED = RISKY.copy()
+RISKY_OR_GUARDED[ord(GUARD)] = True
+
 
 def opened_by(array: TextArray, table: Flags) -> Positions:
     """The cells, by number, whose first byte the table flags; of 256 flags. Nulls and empty cells have none."""

@@ -8,8 +8,6 @@ holds, and turned back in what it wrote.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -17,9 +15,9 @@ import pyarrow.compute as pc
 import pyarrow.csv
 
 from mangler.kernels import compiled
-from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text import bits
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.fields import NO_ROWS, Columns, FieldColumn, FieldsRead, entries_of
 from mangler.kernels.text.patterns import escape, flags_of, values_recur
 from mangler.kernels.text.text_view import (
     LARGEST_COLUMN,
@@ -36,7 +34,7 @@ from mangler.kernels.text.text_view import (
 from mangler.late_dataclass import dataclass
 
 STAND_INS = {"quote": 0xF8, "delimiter": 0xF9, "\n": 0xFA, "\r": 0xFB, '"': 0xFC}
-NO_PLACES, NO_ROWS = np.zeros(0, np.uint32), np.zeros(0, np.int64)
+NO_PLACES = np.zeros(0, np.uint32)
 WIRE_DELIMITER = "\x1f"
 """Between columns while a delimiter of several bytes is written."""
 
@@ -63,85 +61,60 @@ class Layout:
         return self.delimiter if len(self.delimiter.encode()) == 1 else WIRE_DELIMITER
 
 
-@dataclass(frozen=True)
-class FieldsRead:
-    """The fields of records where they were read, for columns that are written as they are.
-
-    Only the compiled kernels make one; `pieces` says which columns are some of it.
-    """
-
-    content: bytes | memoryview
-    places: Any
-    """Where each field starts and ends, row by row, as `compiled.records.split` gives them."""
-    width: int
-    """Fields of each record."""
-    columns: tuple[ColumnArray, ...]
-    """What was read: the last fields of the records, as columns of the rows that there are now."""
-    as_is: tuple[bool, ...]
-    """Whether a column's fields have quotes just where they are needed."""
-    delimiter: str
-    quote: str
-    rows: Positions | None = None
-    """The record of each row; None: that of its number."""
-
-    def taken(
-        self, rows: Positions, before: Sequence[ColumnArray], after: Sequence[ColumnArray]
-    ) -> FieldsRead:
-        """The fields of these rows, some of them or several times, when the columns before became those after it."""
-        now = {id(old): new for old, new in zip(before, after, strict=True)}
-        columns = tuple(now.get(id(column)) for column in self.columns)
-        chosen = np.ascontiguousarray(rows if self.rows is None else self.rows[rows], np.int64)
-        return replace(self, columns=columns, rows=chosen)
-
-    def fits(self, layout: Layout) -> bool:
-        """Whether a field is written as it was read, where its quotes are those that are needed."""
-        same = (layout.delimiter, layout.quote) == (self.delimiter, self.quote)
-        return same and not layout.quote_all and not layout.nulls
-
-    def pieces(self, columns: Sequence[ColumnArray]) -> list[ColumnArray | tuple[int, int]]:
-        """The columns; in the place of those that are as they were read, the first and the last field of each run of
-        neighbours among the fields of a record."""
-        skipped = self.width - len(self.columns)
-        known = {id(column): skipped + at for at, column in enumerate(self.columns) if column is not None}
-        found: list[ColumnArray | tuple[int, int]] = []
-        for column in columns:
-            field = known.get(id(column))
-            if field is None or not self.as_is[field - skipped]:
-                found.append(column)
-            elif found and isinstance(found[-1], tuple) and found[-1][1] == field - 1:
-                found[-1] = (found[-1][0], field)
-            else:
-                found.append((field, field))
-        return found
-
-
-def render(
-    columns: Sequence[TextArray], count: int, layout: Layout, read: FieldsRead | None = None
-) -> bytes | memoryview:
+def render(columns: Sequence[TextArray], count: int, layout: Layout) -> bytes | memoryview:
     """`count` lines, each with its line end. Null and empty text come out different.
 
-    Columns that are some of `read` are written from there.
+    Columns that are as they were read are written from there.
     """
     if not columns:
         return layout.line_end.encode() * count
-    if compiled.lines is not None and len(layout.delimiter.encode()) == 1:
-        if read is not None and not read.fits(layout):
-            read = None
-        lines: memoryview = compiled.lines.render(
-            read.pieces(columns) if read is not None else list(columns),
-            count,
-            ord(layout.delimiter),
-            ord(layout.quote),
-            layout.line_end.encode(),
-            layout.nulls.encode(),
-            layout.quote_all,
-            read.content if read is not None else b"",
-            read.places if read is not None else NO_PLACES,
-            read.width if read is not None else 0,
-            read.rows if read is not None and read.rows is not None else NO_ROWS,
-        ).data
-        return lines
-    return _by_arrow(columns, count, layout)
+    if compiled.lines is None or len(layout.delimiter.encode()) != 1:
+        return _by_arrow(list(columns), count, layout)
+    pieces, read = _pieces(columns, layout)
+    lines: memoryview = compiled.lines.render(
+        pieces,
+        count,
+        ord(layout.delimiter),
+        ord(layout.quote),
+        layout.line_end.encode(),
+        layout.nulls.encode(),
+        layout.quote_all,
+        read.content if read is not None else b"",
+        read.places if read is not None else NO_PLACES,
+        read.width if read is not None else 0,
+        read.rows if read is not None and read.rows is not None else NO_ROWS,
+    ).data
+    return lines
+
+
+def _pieces(
+    columns: Sequence[TextArray], layout: Layout
+) -> tuple[list[TextArray | tuple[int, int]], FieldsRead | None]:
+    """Columns, and in the place of those that are as they were read the first and the last field of each run of
+    neighbours among the fields of a record; and these fields."""
+    as_read = [_field_of(one, layout) for one in entries_of(columns)]
+    others = [index for index, field in enumerate(as_read) if field is None]
+    arrays = iter(columns.made(others) if isinstance(columns, Columns) else columns)
+    found: list[TextArray | tuple[int, int]] = []
+    for field in as_read:
+        if field is None:
+            found.append(next(arrays))
+        elif found and isinstance(found[-1], tuple) and found[-1][1] == field - 1:
+            found[-1] = (found[-1][0], field)
+        else:
+            found.append((field, field))
+    read = next((one.read for one in entries_of(columns) if isinstance(one, FieldColumn)), None)
+    return found, read
+
+
+def _field_of(one: TextArray | FieldColumn, layout: Layout) -> int | None:
+    """The number of a field that is written as it was read; None where a column has to be rendered."""
+    if not isinstance(one, FieldColumn):
+        return None
+    read = one.read
+    fits = (layout.delimiter, layout.quote) == (read.delimiter, read.quote)
+    as_it_is = fits and not layout.quote_all and not layout.nulls and read.as_is[one.field]
+    return one.field if as_it_is else None
 
 
 def _by_arrow(columns: Sequence[TextArray], count: int, layout: Layout) -> bytes | memoryview:

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.taking import take
+from mangler.kernels.text.fields import FieldColumn, entries_of, taken
 from mangler.kernels.text.growth import refuse_beyond
-from mangler.kernels.text.text_view import view
+from mangler.kernels.text.text_view import LARGEST_COLUMN, view
 
 SOME = 16 << 20
 """Bytes that need no counting."""
@@ -21,6 +25,14 @@ def numbers_within(counts: Numbers) -> Numbers:
     ends = np.cumsum(counts)
     numbers: Numbers = np.arange(ends[-1] if len(ends) else 0) - np.repeat(ends - counts, counts)
     return numbers
+
+
+def repeated_rows(columns: Sequence[ColumnArray], sources: Numbers) -> Sequence[Any]:
+    """The same of all columns. Those that are not made yet stay so, where they are not too large."""
+    fields = [one for one in entries_of(columns) if isinstance(one, FieldColumn)]
+    if fields and int(fields[0].read.record_sizes()[sources].sum()) <= LARGEST_COLUMN:
+        return taken(columns, sources)
+    return [repeated(column, sources) for column in columns]
 
 
 def repeated(column: ColumnArray, sources: Numbers) -> ColumnArray:

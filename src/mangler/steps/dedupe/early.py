@@ -64,9 +64,9 @@ class DedupeEarly(Early[FirstSeenIndex]):
         out = batch if fresh.all() else batch.filter(fresh)
         out = replace(out, origin=MixedOrigin(batch.origin.file))
         if self._waiting is not None:
-            self._waiting.absorb(replace(out, read=None), self._batches)
+            self._waiting.absorb(out.made(), self._batches)
             self._batches += 1
-            return out.slice(0, 0), tally
+            return out.take(np.empty(0, np.int64)), tally
         if self._twins.are_wanted:
             places = np.flatnonzero(fresh)
             self._twins.add(

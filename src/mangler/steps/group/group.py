@@ -67,6 +67,7 @@ class Group(GatheringStep):
     groups: Groups
     schema: Schema
     makes_table = True
+    keeps_rows = False
     ways_out = "failures null, or convert the column before, with its own failures"
 
     def gather(self, budget: MemoryBudget) -> Grouping:

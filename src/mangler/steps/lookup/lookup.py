@@ -14,8 +14,9 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import chosen
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.lookup import KeyTable, key_table
+from mangler.kernels.text.fields import with_entries
 from mangler.kernels.text.growth import refuse_repeats
-from mangler.kernels.text.repeat import numbers_within, repeated
+from mangler.kernels.text.repeat import numbers_within, repeated, repeated_rows
 from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.kernels.values.format_values import format_values
 from mangler.language.declaration import Declaration, Example
@@ -188,7 +189,7 @@ class Lookup(RowStep):
         rows = np.append(table.rows, -1)
         if self.several != "all" or not (counts > 1).any():
             columns = [chosen(column, np.where(there, rows[starts], -1)) for column in self.brought]
-            carried, sources = list(batch.columns), None
+            carried, sources = batch.columns, None
         else:
             times = np.maximum(counts, 1)
             refuse_repeats(batch.columns, times)
@@ -197,13 +198,14 @@ class Lookup(RowStep):
             columns = [
                 repeated(column, at) if (at >= 0).all() else chosen(column, at) for column in self.brought
             ]
-            carried = [repeated(column, sources) for column in batch.columns]
+            carried = repeated_rows(batch.columns, sources)
             tally.rows_added += len(sources) - len(batch)
         numbers = batch.rows if sources is None else batch.rows[sources]
         tally.rows_out = len(numbers)
         tally.counts["cells_changed"] += len(numbers) * len(columns)
         tally.counts["nulls_made"] += sum(column.null_count for column in columns)
-        return Batch(tuple(self.placement.put(carried, columns)), numbers, batch.origin)
+        put = with_entries(batch.columns, self.placement.put(carried, columns))
+        return Batch(put, numbers, batch.origin)
 
     # What is reported
 

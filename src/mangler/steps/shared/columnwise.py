@@ -10,6 +10,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.fields import entries_of, made_of
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.language.mistake import extract_does_not_fit
@@ -51,10 +52,11 @@ class ColumnwiseStep(RowStep):
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
         batch, met, tally = apply_where(batch, self.condition)
         tally.rows_out = len(batch)
-        columns = list(batch.columns)
+        columns = entries_of(batch.columns)
         try:
-            for index in self.selection.indices:
-                columns[index] = self._work_on(columns[index], met, tally)
+            chosen = made_of(batch.columns, self.selection.indices)
+            for index, column in zip(self.selection.indices, chosen, strict=True):
+                columns[index] = self._work_on(column, met, tally)
         except TooLargeError as error:
             raise extract_does_not_fit(
                 "too-large",
@@ -137,8 +139,8 @@ class ColumnChoice(RowStep):
     indices: tuple[int, ...]
 
     def process(self, batch: Batch) -> tuple[Batch, Tally]:
-        tally = Tally(rows_in=len(batch), rows_out=len(batch))
-        return batch.with_columns([batch.columns[index] for index in self.indices]), tally
+        tally, entries = Tally(rows_in=len(batch), rows_out=len(batch)), entries_of(batch.columns)
+        return batch.with_columns([entries[index] for index in self.indices]), tally
 
 
 def choose(

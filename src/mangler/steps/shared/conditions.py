@@ -11,6 +11,7 @@ import pyarrow as pa
 from mangler.expressions.bind import bind_condition, bind_expression
 from mangler.expressions.scope import Surroundings
 from mangler.expressions.value import Bound, Frame, Kind, Value
+from mangler.kernels.text.fields import ByName
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.language.expression import Expression
@@ -82,4 +83,4 @@ def evaluate(bound: Bound, batch: Batch, names: Sequence[str], cell: Any = None)
 
 
 def frame_of(batch: Batch, names: Sequence[str], cell: Any = None) -> Frame:
-    return Frame(dict(zip(names, batch.columns, strict=True)), batch.rows, batch.origin.file, cell)
+    return Frame(ByName(names, batch.columns), batch.rows, batch.origin.file, cell)

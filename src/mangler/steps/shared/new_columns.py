@@ -10,6 +10,7 @@ import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.fields import entries_of
 from mangler.kernels.text.patterns import few_distinct
 from mangler.kernels.text.text_view import Flags
 from mangler.language.literals import Name
@@ -43,7 +44,9 @@ class Placement:
         return [new[index] for is_new, index in self.order if is_new]
 
     def put(self, old: Sequence[Any], new: Sequence[ColumnArray]) -> list[ColumnArray]:
-        return [new[index] if is_new else old[index] for is_new, index in self.order]
+        """The columns that come out, or their entries."""
+        entries = entries_of(old)
+        return [new[index] if is_new else entries[index] for is_new, index in self.order]
 
 
 def placed(

@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.value import Failure, Value, only_where
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.fields import entries_of, made_of
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.spelled import encodes, spelled
@@ -46,10 +47,10 @@ def put_in(
 ) -> Batch:
     """The batch with these columns in their places, without rows that fail; counts what changed."""
     batch, stay = take_out(batch, failures, policy, tally)
-    columns = list(batch.columns)
-    for index, array in values.items():
+    columns, before = entries_of(batch.columns), made_of(batch.columns, list(values))
+    for (index, array), old in zip(values.items(), before, strict=True):
         new = array if stay is None else array.filter(pa.array(stay))
-        count_changes(columns[index], new, tally)
+        count_changes(old, new, tally)
         columns[index] = new
     tally.rows_out = len(batch)
     return batch.with_columns(columns)

@@ -11,10 +11,11 @@ import pyarrow.compute as pc
 
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.fields import Columns, entries_of, with_entries
 from mangler.kernels.text.growth import refuse_repeats
 from mangler.kernels.text.parts import Numbers
 from mangler.kernels.text.patterns import few_distinct
-from mangler.kernels.text.repeat import numbers_within, repeated
+from mangler.kernels.text.repeat import numbers_within, repeated, repeated_rows
 from mangler.kernels.text.text_view import Flags, TooLargeError
 from mangler.language.literals import Name
 from mangler.language.mistake import extract_does_not_fit
@@ -85,15 +86,17 @@ class SplitRows(SplitsCells, RowStep):
         cut = [self._cut(batch.columns[index], met, tally) for index in every]
         counts = np.max([one.counts for one in cut], axis=0)
         rows = np.maximum(counts, 1)
-        others = [array for at, array in enumerate(batch.columns) if not self.in_cell or at not in every]
+        others = Columns(
+            one for at, one in enumerate(entries_of(batch.columns)) if not self.in_cell or at not in every
+        )
         refuse_repeats(others, rows)
         sources = np.repeat(np.arange(len(batch)), rows)
         within = numbers_within(rows)
-        carried: list[ColumnArray] = list(batch.columns)
+        carried: list[Any] = entries_of(batch.columns)
         if len(sources) != len(batch):
+            again = iter(entries_of(repeated_rows(others, sources)))
             carried = [
-                None if self.in_cell and index in every else repeated(array, sources)
-                for index, array in enumerate(batch.columns)
+                None if self.in_cell and index in every else next(again) for index in range(len(carried))
             ]
         new = []
         for index, one in zip(every, cut, strict=True):
@@ -113,10 +116,9 @@ class SplitRows(SplitsCells, RowStep):
         tally.rows_out = len(sources)
         tally.rows_added = len(sources) - len(batch)
         put = self._put(carried, new)
-        read = None if batch.read is None else batch.read.taken(sources, batch.columns, carried)
-        return Batch(tuple(put), batch.rows[sources], batch.origin, read)
+        return Batch(with_entries((), put), batch.rows[sources], batch.origin)
 
-    def _put(self, carried: list[ColumnArray], new: list[ColumnArray]) -> list[ColumnArray]:
+    def _put(self, carried: list[Any], new: list[ColumnArray]) -> list[Any]:
         """The columns that come out. Of several that are split each stays in its place."""
         if not self.further:
             return self.placement.put(carried, new)
