@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import importlib.util
+import sys
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import nullcontext
+from threading import Barrier
 
 import numpy as np
 import pyarrow as pa
@@ -11,6 +15,7 @@ from hypothesis import strategies as st
 from tests.kernels.arrays import layouts
 from tests.kernels.compiled.twins import built, by_numpy
 
+from mangler.kernels.keys import seen_keys
 from mangler.kernels.keys.first_seen import NONE, FirstSeenIndex
 from mangler.kernels.keys.seen_keys import SeenInRuns
 
@@ -38,6 +43,24 @@ def test_every_later_row_of_a_key_knows_the_first(keys, cuts):
         expected.append(first.get(key, NONE))
         first.setdefault(key, row)
     assert found == expected
+
+
+def test_threads_that_begin_together_hash_alike():
+    """Also where none of them has hashed before: keys of different blocks are compared with each other."""
+    for _ in range(30):
+        spec = importlib.util.spec_from_file_location("seen_keys_anew", seen_keys.__file__)
+        assert spec is not None and spec.loader is not None
+        anew = importlib.util.module_from_spec(spec)
+        sys.modules[spec.name] = anew
+        spec.loader.exec_module(anew)
+        together = Barrier(4)
+
+        def hashed(_number, anew=anew, together=together):
+            together.wait()
+            return anew.hashed([pa.array(["kiln"])], 1).keys
+
+        with ThreadPoolExecutor(4) as pool:
+            assert len({(int(first[0]), int(second[0])) for first, second in pool.map(hashed, range(4))}) == 1
 
 
 def test_long_keys_that_differ_in_the_middle_only_are_different():

@@ -29,9 +29,7 @@ cdef extern from *:
 
 cdef enum:
     AHEAD = 12  # places of the table are asked for so many keys before they are looked at
-
-SECRETS = 6
-"""Numbers that `hashed` is given, which nobody who wrote the texts can know."""
+    SECRETS = 6  # numbers that `hashed` is given, which nobody who wrote the texts can know
 
 
 def hashed(list columns, Py_ssize_t count, const uint64_t[::1] secret):
@@ -40,7 +38,7 @@ def hashed(list columns, Py_ssize_t count, const uint64_t[::1] secret):
 
     cdef Py_ssize_t width = len(columns), column, row
     if secret.shape[0] != SECRETS:
-        raise ValueError("as many secrets as SECRETS says")
+        raise ValueError("six secrets")
     first_found, second_found = np.full(count, secret[0], np.uint64), np.full(count, secret[1], np.uint64)
     cdef uint64_t[::1] first = first_found, second = second_found
     cdef Cells* cells = <Cells*>malloc(max(width, 1) * sizeof(Cells))

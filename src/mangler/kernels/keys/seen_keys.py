@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
-from functools import cache
 from hashlib import blake2b
 from typing import TypeAlias
 
@@ -31,6 +30,8 @@ NONE = -1
 SMALLEST = 1 << 12
 """Places of a table, at least."""
 BYTES_OF_PLACE = 24
+SECRETS = np.frombuffer(os.urandom(8 * 6), np.uint64) | np.uint64(1)
+"""Of this process, the same for all threads: nobody can write keys beforehand that would be taken for the same."""
 
 
 @dataclass(frozen=True)
@@ -50,16 +51,9 @@ def hashed(columns: Sequence[ColumnArray], count: int) -> Distinct:
     if compiled.seen is None:
         return _by_sorting(columns, count)
     texts = [column if pa.types.is_string(column.type) else spelled(column) for column in columns]
-    first, second = compiled.seen.hashed(texts, count, _secrets())
+    first, second = compiled.seen.hashed(texts, count, SECRETS)
     numbers, heads = compiled.seen.distinct(_empty_table(2 * count), first, second)
     return Distinct((first[heads], second[heads]), heads, numbers)
-
-
-@cache
-def _secrets() -> npt.NDArray[np.uint64]:
-    """Of this process: nobody can write keys beforehand that would be taken for the same."""
-    assert compiled.seen is not None
-    return np.frombuffer(os.urandom(8 * compiled.seen.SECRETS), np.uint64) | np.uint64(1)
 
 
 def _empty_table(places: int) -> npt.NDArray[np.uint64]:
