@@ -168,7 +168,8 @@ def split(
     cdef bint is_broken = False
     cdef Py_ssize_t near = 0, start = 0
     made = list(range(width)) if wanted is None else wanted
-    cdef Py_ssize_t many = len(made)
+    # All columns are gathered at the end, when their sizes are known: that costs no more, and leaves no gaps in memory.
+    cdef Py_ssize_t many = len(made) if len(made) < width else 0
     if width < 1 or not all(0 <= field < width for field in made) or table is not None and table.shape[0] != 256:
         raise ValueError("a column at least, fields that are there, and a flag for each byte")
     facts_found = np.zeros((3, width), np.int64)
@@ -227,7 +228,7 @@ def split(
                 break
             record += 1
         is_as_read = width > 1 and kept and not padded and met(text, size, quote, RETURN) == ends.met
-        if not is_as_read and many < width:
+        if not is_as_read or len(made) == width:
             made = list(range(width))
             found = gathered(text, size, tape.fields, width, quote, made, notes.sizes, NULL, kept)
         elif gather_next(text, size, tape.fields, width, quote, near, kept, start, size, columns, many):
@@ -284,10 +285,19 @@ cdef bint grown(void** memory, Py_ssize_t* room, Py_ssize_t needed, double times
     return True
 
 
+cdef void shrink(void** memory, Py_ssize_t needed) noexcept nogil:
+    """Gives back what was taken beyond what is needed: rows may be kept for long."""
+    cdef void* less = realloc(memory[0], needed)
+    if less != NULL:
+        memory[0] = less
+
+
 cdef tuple taken_over(Column* column, Py_ssize_t rows):
     """A column as arrays, which free its memory."""
     import numpy as np
 
+    shrink(<void**>&column.content, column.to + SLACK)
+    shrink(<void**>&column.offsets, (rows + 1) * sizeof(int32_t))
     cdef array content = <uint8_t[: column.to + SLACK]> column.content
     content.callback_free_data = free
     column.content = NULL
