@@ -148,9 +148,9 @@ def split(
     `wanted` says of which fields the columns are made, None of all; where the places of fields are not known, all are.
     `columns` makes others of their places.
 
-    Gives the fields that are made, and for each its column its bytes, offsets, validity bits (None where all are) and number of nulls; then the
-    records with text after a closing quote, those with a wrong number of fields and that number, and how many
-    records were filled up with nulls. A field is null where it has nothing, and no quotes. Empty lines are no
+    Gives the fields whose columns are made, and for each of these columns its bytes, offsets, validity bits (None where
+    all are valid) and number of nulls; then the records with text after a closing quote, those with a wrong number of
+    fields and that number, and how many records were filled up with nulls. A field is null where it has nothing, and no quotes. Empty lines are no
     records, but in a table of one column.
 
     Then the places of all fields, row by row, and for each column whether its fields have quotes just where a writer
@@ -352,10 +352,12 @@ def field_facts(
     import numpy as np
 
     cdef Py_ssize_t index, row, at, known = len(fields)
-    cdef uint32_t start
-    cdef Py_ssize_t length
-    facts_found = np.zeros((3, known), np.int64)
+    cdef const uint8_t* text = &data[0] if data.shape[0] else NULL
+    facts_found = np.zeros((3, known + 1), np.int64)
     cdef int64_t[:, ::1] facts = facts_found
+    if table.shape[0] != 256:
+        raise ValueError("a flag for each byte")
+    cdef Notes notes = Notes(&facts[0, 0], &facts[1, 0], &facts[2, 0], &table[0])
     cdef int64_t[::1] field = np.array(fields, np.int64)
     cdef const int64_t* chosen = &rows[0] if rows.shape[0] else NULL
     check_places(places, width, fields, rows, 0, count)
@@ -363,13 +365,8 @@ def field_facts(
         for row in range(count):
             at = record_of(chosen, row) * width
             for index in range(known):
-                start, length = places[2 * (at + field[index])], length_of(&places[2 * (at + field[index])])
-                facts[0, index] += length
-                if length:
-                    facts[2, index] += is_flagged(table[data[start & PLACE]], length)
-                elif not start & QUOTED:
-                    facts[1, index] += 1
-    return facts_found
+                note_field(text, &places[2 * (at + field[index])], index, &notes)
+    return facts_found[:, :known]
 
 
 cdef void check_places(
@@ -432,17 +429,19 @@ cdef struct Notes:
 
 
 cdef inline void note_record(const uint8_t* text, const uint32_t* fields, Py_ssize_t width, Notes* notes) noexcept nogil:
-    cdef Py_ssize_t column, length
-    cdef uint32_t start
+    cdef Py_ssize_t column
     for column in range(width):
-        start = fields[2 * column]
-        length = fields[2 * column + 1] - (start & PLACE)
-        notes.sizes[column] += length
-        if notes.table != NULL:
-            if length:
-                notes.flagged[column] += is_flagged(notes.table[text[start & PLACE]], length)
-            elif not start & QUOTED:
-                notes.nulls[column] += 1
+        note_field(text, fields + 2 * column, column, notes)
+
+
+cdef inline void note_field(const uint8_t* text, const uint32_t* place, Py_ssize_t column, Notes* notes) noexcept nogil:
+    cdef Py_ssize_t length = length_of(place)
+    notes.sizes[column] += length
+    if notes.table != NULL:
+        if length:
+            notes.flagged[column] += is_flagged(notes.table[text[place[0] & PLACE]], length)
+        elif not place[0] & QUOTED:
+            notes.nulls[column] += 1
 
 
 cdef inline bint is_flagged(uint8_t flag, Py_ssize_t length) noexcept nogil:
