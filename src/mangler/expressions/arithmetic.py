@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.scope import describe, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing, places_of, widen
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.convert import DECIMAL, MOST_PLACES, cast_exactly
 from mangler.language.mistake import wrong_recipe
@@ -134,7 +134,7 @@ def _finished(out: ColumnArray, valid: ColumnArray, failed: ColumnArray, reason:
     if valid is not None:
         failed = failed & valid
     bad = failed if valid is None else failed | ~valid
-    return pa.array(out, mask=bad if bad.any() else None), failing(failed, reason)
+    return from_numpy(out, nulls=bad), failing(failed, reason)
 
 
 def _add(one: ColumnArray, other: ColumnArray) -> Outcome:
@@ -176,7 +176,7 @@ def _remainder(one: ColumnArray, other: ColumnArray) -> Outcome:
 
 def _divide(one: ColumnArray, other: ColumnArray) -> Outcome:
     zero = flags_of(pc.equal(other, 0.0)) & flags_of(one.is_valid())
-    divisor = pc.if_else(pa.array(zero), None, other) if zero.any() else other
+    divisor = pc.if_else(from_numpy(zero), None, other) if zero.any() else other
     out, failures = _finite(pc.divide(one, divisor))
     lost = flags_of(pc.equal(out, 0.0)) & flags_of(pc.not_equal(one, 0.0))
     out, too_small = _without(out, lost, TOO_SMALL)
@@ -192,7 +192,7 @@ def _finite(out: ColumnArray) -> Outcome:
 
 def _without(out: ColumnArray, failed: ColumnArray, reason: str) -> Outcome:
     """The results, null where the computation failed, and the failures."""
-    return (pc.if_else(pa.array(failed), None, out) if failed.any() else out), failing(failed, reason)
+    return (pc.if_else(from_numpy(failed), None, out) if failed.any() else out), failing(failed, reason)
 
 
 def _of_floats(

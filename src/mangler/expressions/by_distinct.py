@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 
 
@@ -35,7 +35,7 @@ def by_distinct(
         for dictionary in reversed(dictionaries):
             rest, index = divmod(rest, len(dictionary) + 1)
             values.insert(0, dictionary[index].as_py())
-        pieces.append(work(array.take(pa.array(where)), *values))
+        pieces.append(work(array.take(from_numpy(where)), *values))
         positions.append(where)
     missing = np.flatnonzero(~there)
     if len(missing) or not pieces:
@@ -43,4 +43,4 @@ def by_distinct(
         positions.append(missing)
     order = np.empty(count, np.int64)
     order[np.concatenate(positions)] = np.arange(count)
-    return pa.concat_arrays(pieces).take(pa.array(order))
+    return pa.concat_arrays(pieces).take(from_numpy(order))

@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 from mangler.expressions.reasons import ByCell, Reason
 from mangler.expressions.scope import describe, way_out
 from mangler.expressions.value import Bound, Frame, Value, failing, widen
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.convert import DECIMAL, Converted, cast_exactly, to_decimal
 from mangler.kernels.values.format_values import format_values
@@ -110,7 +110,7 @@ def _to_integer(array: ColumnArray) -> Converted:
         return cast_exactly(array, pa.int64())
     fits = flags_of(pc.and_(pc.equal(pc.floor(array), array), pc.less(pc.abs(array), 2.0**63)))
     failed = ~fits & flags_of(pc.is_valid(array))
-    return Converted(pc.cast(pc.if_else(pa.array(fits), array, None), pa.int64()), failed)
+    return Converted(pc.cast(pc.if_else(from_numpy(fits), array, None), pa.int64()), failed)
 
 
 def _to_decimal(array: ColumnArray) -> Converted:

@@ -13,7 +13,7 @@ from mangler.expressions.languages import date_names
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.scope import describe
 from mangler.expressions.value import Bound, Failure, Frame, Value, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.text.white_space import trim
@@ -42,9 +42,9 @@ def moments(
         fits |= other.fits
     fits &= ~differs
     if kind is ValueType.DATE:
-        out = pa.array((values // DAY).astype(np.int32), mask=~fits).cast(pa.date32())
+        out = from_numpy((values // DAY).astype(np.int32), pa.date32(), ~fits)
     else:
-        out = pa.array(values, mask=~fits).cast(ARROW[kind])
+        out = from_numpy(values, ARROW[kind], ~fits)
     failed = filled(array) & ~fits & ~differs
     ambiguous = failing(differs, ByCell(array, lambda text: f'"{shortened(text)}" {AMBIGUOUS}'))
     return out, failing(failed, is_not(array, kind)) + ambiguous

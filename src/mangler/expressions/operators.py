@@ -13,7 +13,7 @@ from mangler.expressions.arithmetic import arithmetic_step, bind_arithmetic, bin
 from mangler.expressions.conversion import bind_conversion
 from mangler.expressions.scope import describe, wrong_type
 from mangler.expressions.value import Bound, Failure, Frame, Kind, Value, cast_to, most_places, only_where
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.concatenate import concatenate
 from mangler.kernels.text.patterns import flags_of, matches, per_distinct
 from mangler.kernels.text.search import holds, is_one_of
@@ -235,10 +235,10 @@ def bind_choice(arms: Sequence[tuple[Bound, Bound]], other: Bound, span: SourceS
         if kind is None:
             return Value(pa.nulls(frame.count), failures)
         if of_texts:  # texts are taken twice as fast as they are built
-            return Value(pa.array(literals, pa.string()).take(pa.array(codes)), failures)
+            return Value(pa.array(literals, pa.string()).take(from_numpy(codes)), failures)
         out = otherwise.data
         for number, data in reversed(list(enumerate(values))):
-            out = pc.if_else(pa.array(codes == number), data, out)
+            out = pc.if_else(from_numpy(codes == number), data, out)
         return Value(out, failures)
 
     places = most_places([*(value for _, value in bound), other]) if kind is ValueType.DECIMAL else None

@@ -7,9 +7,8 @@ from typing import Any, Protocol, TypeAlias, runtime_checkable
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow as pa
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.values.format_values import format_values
 from mangler.late_dataclass import dataclass
@@ -44,7 +43,7 @@ class ByCell:
 
     def for_many(self, positions: Positions) -> Reasons:
         """Each different cell makes one reason."""
-        encoded = as_dictionary(format_values(self.array.take(pa.array(positions))))
+        encoded = as_dictionary(format_values(self.array.take(from_numpy(positions))))
         return [self.form(text) for text in encoded.dictionary.to_pylist()], np.asarray(
             encoded.indices
         ).astype(np.int64)

@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.reasons import Reason, reason_of
-from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray, from_numpy
 from mangler.kernels.text.text_view import Flags
 from mangler.language.source import SourceSpan
 from mangler.late_dataclass import dataclass
@@ -73,7 +73,7 @@ class Value:
         flags = np.zeros(count, np.bool_)
         for failure in self.failures:
             flags |= failure.flags
-        return pc.if_else(pa.array(flags), pa.scalar(None, array.type), array)
+        return pc.if_else(from_numpy(flags), pa.scalar(None, array.type), array)
 
 
 @dataclass(frozen=True)

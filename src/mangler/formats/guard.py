@@ -13,7 +13,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.fields import FieldFacts, entries_of, known_of
 from mangler.kernels.text.openings import GUARD, RISKY, RISKY_OR_GUARDED, opened_by
 from mangler.kernels.text.patterns import flags_of, matches
@@ -37,7 +37,7 @@ def formulas_in(array: ColumnArray, guarded_too: bool = False) -> Flags | None:
     if not len(where):
         return None
     flags = np.zeros(len(array), np.bool_)
-    texts = array.take(pa.array(where))
+    texts = array.take(from_numpy(where))
     signed = matches(texts, STARTS_SIGNED) & ~matches(texts, NUMBER)
     flags[where] = matches(texts, STARTS_FORMULA) | signed
     return flags if flags.any() else None
@@ -59,7 +59,7 @@ def with_guard(array: ColumnArray) -> tuple[ColumnArray, int]:
     if flags is None:
         return array, 0
     marked = pc.binary_join_element_wise(GUARD, array, "")
-    return pc.if_else(pa.array(flags), marked, array), int(np.count_nonzero(flags))
+    return pc.if_else(from_numpy(flags), marked, array), int(np.count_nonzero(flags))
 
 
 def without_guard(array: ColumnArray) -> ColumnArray:
@@ -68,7 +68,7 @@ def without_guard(array: ColumnArray) -> ColumnArray:
     if flags is None:
         return array
     marked = flags & flags_of(pc.starts_with(array, GUARD))
-    return pc.if_else(pa.array(marked), pc.utf8_slice_codeunits(array, 1), array)
+    return pc.if_else(from_numpy(marked), pc.utf8_slice_codeunits(array, 1), array)
 
 
 def _holds_texts(column: ColumnArray) -> bool:

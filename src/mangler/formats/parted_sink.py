@@ -7,10 +7,10 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.formats.contract import Sink, Source
 from mangler.formats.folder_sink import FolderSink, ending_of
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.keys.keys import keys_of
 from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit, nearest, wrong_recipe
@@ -85,7 +85,7 @@ class PartedSink(FolderSink):
         parts = []
         for number, first in enumerate(keys.first.tolist()):
             rows = order[bounds[number] : bounds[number + 1]]
-            chosen = pa.array(rows)
+            chosen = from_numpy(rows)
             own = Batch(
                 tuple(column.take(chosen) for column in batch.columns), batch.rows[rows], batch.origin
             )

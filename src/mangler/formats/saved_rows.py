@@ -5,11 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.formats.aside import AsideRows
 from mangler.formats.typed_source import TypedPartition
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.late_dataclass import dataclass
 from mangler.table.batch import RowNumbers
 
@@ -38,10 +37,10 @@ class SavedRows:
         return None if self.lines is None else self.lines[np.searchsorted(self.rows, rows)]
 
     def as_read(self, rows: RowNumbers) -> ColumnArray:
-        return self.texts.take(pa.array(np.searchsorted(self.rows, rows)))
+        return self.texts.take(from_numpy(np.searchsorted(self.rows, rows)))
 
     def records_of(self, rows: RowNumbers) -> Any:
-        return self.records.take(pa.array(np.searchsorted(self.rows, rows)))
+        return self.records.take(from_numpy(np.searchsorted(self.rows, rows)))
 
 
 def saved(aside: AsideRows) -> AsideRows:

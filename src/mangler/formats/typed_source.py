@@ -18,7 +18,7 @@ from mangler.formats.header_names import column_names
 from mangler.formats.ignored_clauses import ignored_clauses
 from mangler.formats.null_words import with_null_words
 from mangler.formats.partition import Partition
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.values.row_text import row_texts
 from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch, RowNumbers
@@ -88,7 +88,7 @@ class TypedPartition:
 
     def records_of(self, rows: RowNumbers) -> Records:
         """These rows, which all fit."""
-        indices = pa.array(np.searchsorted(self.rows, rows))
+        indices = from_numpy(np.searchsorted(self.rows, rows))
         names = self.records.schema.names
         return pa.RecordBatch.from_arrays(
             [taken(column, indices) for column in self.records.columns], names=names

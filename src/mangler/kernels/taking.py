@@ -7,7 +7,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels import compiled
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 
 Places = npt.NDArray[np.int64]
 
@@ -23,4 +23,4 @@ def take(column: ColumnArray, places: Places) -> ColumnArray:
             content, offsets, valid = found
             buffers = [None if part is None else pa.py_buffer(part) for part in (valid, offsets, content)]
             return pa.Array.from_buffers(pa.string(), len(places), buffers)
-    return column.take(pa.array(places))
+    return column.take(from_numpy(places))

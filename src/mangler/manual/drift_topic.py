@@ -27,7 +27,7 @@ run, and how many rows it would set aside, is reported too. Without an earlier r
   four times the largest one where none was below zero.
 - A greater share of nulls than in any run, by more than chance.
 
-Every row is looked at up to row 100,000; of the rows after it, 2,048 of each 32,768, always the same ones. A finding
+Every row is looked at up to row 100,000; of the rows after it, 4,096 of each 131,072, always the same ones. A finding
 then says how many cells were looked at. A value that is new in a column of few is found in any row. How texts are
 written, and whether they repeat, is seen in the first 20,000 rows.
 

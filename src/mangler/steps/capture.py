@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from mangler.expressions.conversion import shortened
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.capture import capture, group_names
 from mangler.kernels.text.patterns import flags_of, problem_of
 from mangler.kernels.text.text_view import Flags
@@ -115,7 +115,7 @@ class Capture(RowStep):
             )
             batch, stay = take_out(batch, failures, self.policy, tally)
             if stay is not None:
-                columns = [array.filter(pa.array(stay)) for array in columns]
+                columns = [array.filter(from_numpy(stay)) for array in columns]
         else:
             tally.counts["unmatched"] += int(np.count_nonzero(unmatched))
             note_examples(tally, column, unmatched)
@@ -139,14 +139,14 @@ class Capture(RowStep):
         if self.policy.literal is None:
             return out.groups, (unmatched, *nearly)
         filler = pa.scalar(self.policy.literal.value, pa.string())
-        flags = pa.array(unmatched)
+        flags = from_numpy(unmatched)
         return [pc.if_else(flags, filler, array) for array in out.groups], (unmatched, *nearly)
 
     def _found_with(self, flag: str, column: ColumnArray, unmatched: Flags) -> Flags:
         """Of the cells without a match, those that have one with another flag."""
         found = np.zeros(len(column), np.bool_)
         if flag not in self.pattern.flags and unmatched.any():
-            cells = column.filter(pa.array(unmatched))
+            cells = column.filter(from_numpy(unmatched))
             found[unmatched] = flags_of(
                 pc.match_substring_regex(cells, pattern=f"(?{flag}:{self.pattern.re2})")
             )

@@ -9,6 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.join_columns import join_columns
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags, TextArray, TooLargeError
@@ -97,7 +98,7 @@ class Join(RowStep):
             ) from None
         self._count_separators(columns, met, tally)
         if met is not None:
-            joined = pc.if_else(pa.array(met), joined, pa.scalar(None, pa.string()))
+            joined = pc.if_else(from_numpy(met), joined, pa.scalar(None, pa.string()))
         tally.rows_out = len(batch)
         tally.counts["cells_changed"] += len(joined)
         tally.counts["nulls_made"] += joined.null_count

@@ -6,10 +6,8 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 
-import pyarrow as pa
-
 from mangler.expressions.value import Bound, Failure, cast_to, stored_in_places
-from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray, from_numpy
 from mangler.kernels.text.fields import entries_of
 from mangler.kernels.text.growth import refuse_batch_beyond
 from mangler.kernels.text.text_view import Flags
@@ -143,7 +141,7 @@ class Make(RowStep):
             refuse_batch_beyond(sum(one.nbytes for one in values), "the new columns")
         batch, stay = take_out(batch, failures, self.policy, tally)
         if stay is not None:
-            values = [array.filter(pa.array(stay)) for array in values]
+            values = [array.filter(from_numpy(stay)) for array in values]
         self._count(batch, values, tally)
         tally.rows_out = len(batch)
         old_columns = entries_of(batch.columns)

@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 from mangler.expressions.conversion import shortened
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.near import NearIndex
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import values_recur
@@ -113,7 +113,7 @@ class Map(RowStep):
         if self.near is not None:
             out, unmatched = self._nearest(self.near, old, out, unmatched, met, tally)
         if met is not None:
-            out = pc.if_else(pa.array(met), out, old)
+            out = pc.if_else(from_numpy(met), out, old)
             unmatched &= met
         tally.counts["unmatched"] += int(np.count_nonzero(unmatched))
         note_examples(tally, old, unmatched)
@@ -137,7 +137,7 @@ class Map(RowStep):
         asked = unmatched if met is None else unmatched & met
         if not asked.any():
             return out, unmatched
-        encoded = as_dictionary(old.filter(pa.array(asked)))
+        encoded = as_dictionary(old.filter(from_numpy(asked)))
         values = encoded.dictionary.to_pylist()
         keys = [near.nearest(value, None) for value in values]
         codes = np.asarray(encoded.indices)
@@ -157,8 +157,8 @@ class Map(RowStep):
         places = np.full(len(old), -1, np.int64)
         places[asked] = np.array([-1 if key is None else key for key in keys], np.int64)[codes]
         took = places >= 0
-        mapped = self.table.values.take(pa.array(places, mask=~took))
-        return pc.if_else(pa.array(took), mapped, out), unmatched & ~took
+        mapped = self.table.values.take(from_numpy(places, nulls=~took))
+        return pc.if_else(from_numpy(took), mapped, out), unmatched & ~took
 
     def warnings(self, tally: Tally) -> list[str]:
         return warnings_of(tally)
@@ -185,7 +185,7 @@ class Map(RowStep):
             other = pa.nulls(len(cells), pa.string())
         elif self.policy.literal is not None:
             other = pa.repeat(pa.scalar(self.policy.literal.value, pa.string()), len(cells))
-        return pc.if_else(pa.array(unmatched), other, mapped), unmatched
+        return pc.if_else(from_numpy(unmatched), other, mapped), unmatched
 
     def remarks(self, tally: Tally) -> list[str]:
         messages = remarks_on_condition(tally)

@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.order import Order, SortKey, classes, row_numbers, sort_order
 from mangler.table.batch import Batch
 from mangler.table.external_reorder import external_reorder
@@ -105,10 +105,10 @@ class ExternalSort:
         columns = [pa.concat_arrays(pieces) for pieces in zip(*samples, strict=True)]
         order = sort_order(columns, self._keys)
         chosen = order[np.linspace(0, len(order) - 1, MOST_SPLITTERS + 2).astype(np.intp)[1:-1]]
-        arranged = [column.take(pa.array(chosen)) for column in columns]
+        arranged = [column.take(from_numpy(chosen)) for column in columns]
         numbers = np.stack(row_numbers(arranged, self._keys), axis=1)
         differs = np.append(True, (numbers[1:] != numbers[:-1]).any(axis=1))
-        return [column.filter(pa.array(differs)) for column in arranged]
+        return [column.filter(from_numpy(differs)) for column in arranged]
 
 
 def _spread(batch: Batch) -> ColumnArray:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyarrow as pa
 
+from mangler.kernels.arrow import from_numpy
 from mangler.table.batch import Batch
 
 ROWS = "rows"
@@ -24,7 +25,7 @@ class MixedOrigin:
 def packed(batch: Batch) -> pa.RecordBatch:
     """The batch as Arrow writes it: its columns by number, and its row numbers."""
     names = [*map(str, range(len(batch.columns))), ROWS]
-    return pa.RecordBatch.from_arrays([*batch.columns, pa.array(batch.rows)], names=names)
+    return pa.RecordBatch.from_arrays([*batch.columns, from_numpy(batch.rows)], names=names)
 
 
 def unpacked(record: pa.RecordBatch, origin: MixedOrigin) -> Batch:

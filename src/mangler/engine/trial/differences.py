@@ -7,10 +7,9 @@ from dataclasses import field
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.language.tables import Cell
 from mangler.late_dataclass import dataclass
 from mangler.table.batch import Batch
@@ -119,7 +118,7 @@ class Differences:
             where = np.flatnonzero(touched)
             if not len(where):
                 continue
-            indices = pa.array(where)
+            indices = from_numpy(where)
             pairs = zip(where.tolist(), cells_of(old.take(indices)), cells_of(new.take(indices)), strict=True)
             for index, one, other in pairs:
                 if one == other:  # the same to the eye, in another type

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.aggregates.collecting import Collected
 from mangler.expressions.value import Failure
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.segments import Segments, sums_so_far
 from mangler.kernels.values.exact_sums import added
@@ -25,13 +24,13 @@ class Count:
 
     def initial_states(self, value: ColumnArray, order: ColumnArray, count: int) -> Columns:  # noqa: ARG002
         ones = np.ones(count, np.int64) if value is None else np.asarray(value.is_valid()).astype(np.int64)
-        return [pa.array(ones)]
+        return [from_numpy(ones)]
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
-        return [pa.array(added(codes, count, [np.asarray(states[0])])[0])]
+        return [from_numpy(added(codes, count, [np.asarray(states[0])])[0])]
 
     def so_far(self, segments: Segments, states: Columns) -> Columns:
-        return [pa.array(sums_so_far(np.asarray(states[0]), segments))]
+        return [from_numpy(sums_so_far(np.asarray(states[0]), segments))]
 
     def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return states[0], ()
@@ -44,7 +43,7 @@ class CountDistinct(Collected):
     kind = ValueType.INTEGER
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:  # noqa: ARG002
-        return pa.array(offsets[1:] - offsets[:-1]), ()
+        return from_numpy(offsets[1:] - offsets[:-1]), ()
 
 
 def _way(wanted: Wanted) -> Reducer:

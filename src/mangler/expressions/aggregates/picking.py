@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.aggregates.collecting import PLAIN
 from mangler.expressions.value import Failure
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.group_order import chosen, extreme, first_of
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, sort_order
@@ -59,7 +58,7 @@ class Picked:
             rows = rows[::-1]
         if len(states) > 1:
             key = SortKey(self.descending != self.last, self.anycase)
-            rows = rows[sort_order([states[1].take(pa.array(rows))], [key])]
+            rows = rows[sort_order([states[1].take(from_numpy(rows))], [key])]
         first = first_of(codes, count, rows)
         return [chosen(state, first) for state in states]
 

@@ -13,7 +13,7 @@ from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer
 from mangler.expressions.aggregates.pieces import InPieces
 from mangler.expressions.function import NUMBER
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.values.exact_sums import BITS, FLOAT_SHIFT, float_pieces
 from mangler.language.declaration import Example
@@ -52,7 +52,7 @@ class Spread(InPieces):
         every = np.arange(len(there))
         parts.append((every, np.full(len(there), COUNT), np.where(fits, 1, 1 + SQUARES * SQUARES)))
         rows, words, amounts = (np.concatenate([part[index] for part in parts]) for index in range(3))
-        return there[rows], [pa.array(words), pa.array(amounts)]
+        return there[rows], [from_numpy(words), from_numpy(amounts)]
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         words, amounts = (np.asarray(column).tolist() for column in columns)

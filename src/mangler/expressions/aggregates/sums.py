@@ -10,7 +10,7 @@ from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer
 from mangler.expressions.aggregates.pieces import InPieces
 from mangler.expressions.function import NUMBER
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.segments import Segments, sums_so_far
 from mangler.kernels.values.exact_sums import (
@@ -49,16 +49,16 @@ class Sum:
 
     def initial_states(self, value: ColumnArray, order: ColumnArray, count: int) -> Columns:  # noqa: ARG002
         there = np.asarray(value.is_valid()).astype(np.int64)
-        return [pa.array(there), *map(pa.array, pieces_of(value))]
+        return [from_numpy(there), *map(from_numpy, pieces_of(value))]
 
     def fold(self, codes: Codes, count: int, states: Columns) -> Columns:
         counts = added(codes, count, [np.asarray(states[0])])
         pieces = added(codes, count, [np.asarray(state) for state in states[1:]])
-        return [pa.array(state) for state in (*counts, *pieces)]
+        return [from_numpy(state) for state in (*counts, *pieces)]
 
     def so_far(self, segments: Segments, states: Columns) -> Columns:
         counts, *pieces = (sums_so_far(np.asarray(state), segments) for state in states)
-        return [pa.array(state) for state in (counts, *carried(pieces))]
+        return [from_numpy(state) for state in (counts, *carried(pieces))]
 
     def finish(self, states: Columns) -> tuple[ColumnArray, tuple[Failure, ...]]:
         counts, *pieces = (np.asarray(state) for state in states)
@@ -66,10 +66,10 @@ class Sum:
         if self.mean:
             total = to_floats(pieces) / np.maximum(counts, 1)
             means = total / BILLIONTHS if self.of is ValueType.DECIMAL else total
-            return pa.array(means, mask=empty), ()
+            return from_numpy(means, nulls=empty), ()
         out, too_large = (to_integers if self.of is ValueType.INTEGER else to_decimals)(pieces)
         if empty.any():
-            out = pc.if_else(pa.array(empty), pa.scalar(None, out.type), out)
+            out = pc.if_else(from_numpy(empty), pa.scalar(None, out.type), out)
         return out, failing(too_large, TOO_LARGE[self.of])
 
 
@@ -86,7 +86,7 @@ class FloatSum(InPieces):
         counted = np.concatenate([rows, np.arange(len(there))])
         words = np.concatenate([words, np.full(len(there), COUNT)])
         amounts = np.concatenate([amounts, np.ones(len(there), np.int64)])
-        return there[counted], [pa.array(words), pa.array(amounts)]
+        return there[counted], [from_numpy(words), from_numpy(amounts)]
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         words, amounts = (np.asarray(column) for column in columns)

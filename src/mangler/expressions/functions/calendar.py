@@ -13,7 +13,7 @@ from mangler.expressions.function import CLOCK, DAY, INTEGER, TEXT, Function, Pa
 from mangler.expressions.functions.dates import CALENDAR
 from mangler.expressions.scope import describe
 from mangler.expressions.value import Bound, Frame, Value, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
 from mangler.language.source import SourceSpan
@@ -52,8 +52,8 @@ def _months_later(days: Whole, months: Whole) -> Whole:
 def _built(array: ColumnArray, days: Whole, clock: Whole, bad: npt.NDArray[np.bool_]) -> ColumnArray:
     """Dates or timestamps, as the array that they come from has."""
     if pa.types.is_date(array.type):
-        return pa.array(np.where(bad, 0, days).astype(np.int32), mask=bad).cast(pa.date32())
-    return pa.array(np.where(bad, 0, days * DAY_LONG + clock), mask=bad).cast(pa.timestamp("us"))
+        return from_numpy(np.where(bad, 0, days).astype(np.int32), pa.date32(), bad)
+    return from_numpy(np.where(bad, 0, days * DAY_LONG + clock), pa.timestamp("us"), bad)
 
 
 def _moved(
@@ -187,7 +187,7 @@ def _edge(work: Callable[[Whole, str], Whole], name: str) -> Callable[[Sequence[
             days = work(_moments(array)[0], unit)
             failed = there & ((days < CALENDAR[0]) | (days > CALENDAR[1]))
             bad = failed | ~there
-            out = pa.array(np.where(bad, 0, days).astype(np.int32), mask=bad).cast(pa.date32())
+            out = from_numpy(np.where(bad, 0, days).astype(np.int32), pa.date32(), bad)
             return Value(out, value.failures + failing(failed, OUTSIDE))
 
         return Bound(ValueType.DATE, evaluate, span)

@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.function import CLOCK, DAY, INTEGER, TEXT, Argument, Function, Parameter
 from mangler.expressions.value import Bound, Frame, Value, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import flags_of
 from mangler.language.mistake import wrong_recipe
@@ -140,12 +140,12 @@ def _add_days(arguments: Sequence[Bound], span: SourceSpan) -> Bound:
         failed = beyond & there
         mask = failed | ~there
         if pa.types.is_date(array.type):
-            out = pa.array(np.where(mask, 0, moved).astype(np.int32), mask=mask).cast(pa.date32())
+            out = from_numpy(np.where(mask, 0, moved).astype(np.int32), pa.date32(), mask)
         else:
             stamp = (
                 np.asarray(array.cast(pa.int64()).fill_null(0)) + np.where(mask, 0, added) * 86_400_000_000
             )
-            out = pa.array(stamp, mask=mask).cast(pa.timestamp("us"))
+            out = from_numpy(stamp, pa.timestamp("us"), mask)
         failures = value.failures + count.failures
         return Value(out, failures + failing(failed, "the day lies outside the years 1 to 9999"))
 

@@ -12,7 +12,7 @@ from mangler.expressions.counting import Counts
 from mangler.expressions.function import INTEGER, LIST, Argument, Function, Parameter, on_mark, on_texts
 from mangler.expressions.functions.elements import codes, nth, owners, regrouped, split_at
 from mangler.expressions.value import Frame, Value
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.table.schema import ValueType
 
 PARTS = Parameter("list", LIST)
@@ -50,7 +50,7 @@ def _unique(arguments: Sequence[Argument], frame: Frame) -> Value:
     number, values = codes(parts)
     _, first = np.unique(owner * (len(values) + 1) + number, return_index=True)
     first.sort()
-    return Value(regrouped(lists, parts.take(pa.array(first)), owner[first]))
+    return Value(regrouped(lists, parts.take(from_numpy(first)), owner[first]))
 
 
 def _sorted(arguments: Sequence[Argument], frame: Frame) -> Value:
@@ -61,7 +61,7 @@ def _sorted(arguments: Sequence[Argument], frame: Frame) -> Value:
     rank = np.empty(len(values), np.int64)
     rank[np.asarray(pc.sort_indices(values))] = np.arange(len(values))
     order = np.lexsort((rank[number], owner)) if len(number) else np.zeros(0, np.int64)
-    return Value(regrouped(lists, parts.take(pa.array(order)), owner))
+    return Value(regrouped(lists, parts.take(from_numpy(order)), owner))
 
 
 def _without(arguments: Sequence[Argument], frame: Frame) -> Value:
@@ -69,9 +69,9 @@ def _without(arguments: Sequence[Argument], frame: Frame) -> Value:
     parts, owner = lists.flatten(), owners(lists)
     keep = np.ones(len(parts), np.bool_)
     for argument in arguments[1:]:
-        unwanted = _array(argument, frame).take(pa.array(owner))
+        unwanted = _array(argument, frame).take(from_numpy(owner))
         keep &= ~np.asarray(pc.fill_null(pc.equal(parts, unwanted), False))
-    return Value(regrouped(lists, parts.filter(pa.array(keep)), owner[keep]))
+    return Value(regrouped(lists, parts.filter(from_numpy(keep)), owner[keep]))
 
 
 def _item(arguments: Sequence[Argument], frame: Frame) -> Value:

@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 from mangler.expressions.function import ANY, INTEGER, LIST, NUMBER, Function, Parameter
 from mangler.expressions.operators import common_kind
 from mangler.expressions.value import Bound, Failure, Frame, Value, cast_to, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.convert import Converted, cast_exactly
 from mangler.language.mistake import wrong_recipe
@@ -76,7 +76,7 @@ def _to_whole(number: Bound, work: Callable[[ColumnArray], Any], span: SourceSpa
             whole = work(array)
             fits = flags_of(pc.less(pc.abs(whole), 2.0**63))
             done = Converted(
-                pc.cast(pc.if_else(pa.array(fits), whole, None), pa.int64()),
+                pc.cast(pc.if_else(from_numpy(fits), whole, None), pa.int64()),
                 ~fits & flags_of(whole.is_valid()),
             )
         else:

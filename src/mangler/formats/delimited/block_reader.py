@@ -21,6 +21,7 @@ from mangler.formats.delimited.records import (
     delimiters_in,
     find_marks,
 )
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text import bits
 from mangler.kernels.text.byte_counts import count_byte
 from mangler.kernels.text.text_view import TextArray, build
@@ -109,7 +110,7 @@ class Block:
         # Records and what is between them in turn: of these every second one is taken.
         offsets = np.stack((starts, ends), axis=1).ravel().astype(np.int32)
         both = build(self.array, np.append(offsets, offsets[-1:]), None)
-        return both.take(pa.array(np.arange(len(rows)) * 2))
+        return both.take(from_numpy(np.arange(len(rows)) * 2))
 
     def line_of(self, row: int) -> int:
         before = self.array[: self.starts[row - self.first_row]]

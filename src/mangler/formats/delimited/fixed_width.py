@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.formats.delimited.block_reader import Block
 from mangler.formats.delimited.records import RETURN, Bytes, Positions
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.text_view import TextArray, build, with_nulls
 
 SPACE = 32
@@ -52,5 +52,5 @@ def _cells(array: Bytes, filled_before: Positions, left: Positions, right: Posit
     first, last = np.where(blank, left, first), np.where(blank, left, last)
     offsets = np.stack((first, last), axis=1).ravel().astype(np.int32)
     both = build(array, np.append(offsets, offsets[-1:]), None)
-    cells = both.take(pa.array(np.arange(len(left)) * 2))
+    cells = both.take(from_numpy(np.arange(len(left)) * 2))
     return with_nulls(cells, blank) if blank.any() else cells

@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.shape_kinds import ShapeKind, kind_of
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.shapes import shapes
@@ -73,7 +74,7 @@ class Content:
         """Only these texts."""
         if flags.all():
             return self
-        return Content(self.texts.filter(pa.array(flags)), self.counts[flags])
+        return Content(self.texts.filter(from_numpy(flags)), self.counts[flags])
 
     def matching(self, pattern: str) -> Flags:
         return matches(self.texts, pattern)
@@ -102,7 +103,7 @@ def merged(texts: TextArray, counts: Counts) -> Content:
     """Equal texts together, blank ones left out."""
     filled = view(texts).lengths > 0
     if not filled.all():
-        texts, counts = texts.filter(pa.array(filled)), counts[filled]
+        texts, counts = texts.filter(from_numpy(filled)), counts[filled]
     encoded = as_dictionary(texts)
     together = np.bincount(np.asarray(encoded.indices), counts, len(encoded.dictionary)).astype(np.int64)
     return Content(encoded.dictionary, together)

@@ -13,6 +13,7 @@ import numpy as np
 import pyarrow as pa
 
 from mangler.insight.columns.facts import Counts
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.keys.keys import hashes
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Flags, TextArray, view
@@ -74,7 +75,7 @@ class Values:
             # The others are only worth taking while they may be frequent.
             worth = self._low(values) | (counts > 1)
             if not worth.all():
-                values, counts = values.filter(pa.array(worth)), counts[worth]
+                values, counts = values.filter(from_numpy(worth)), counts[worth]
         self._waiting.append((values, counts))
         self._waiting_values += len(values)
         self._waiting_bytes += len(view(values).data)
@@ -115,7 +116,7 @@ class Values:
             self.limit //= 2
             keep = numbers < np.uint64(self.limit)
         keep |= frequent
-        self.values, self.counts = self.values.filter(pa.array(keep)), self.counts[keep]
+        self.values, self.counts = self.values.filter(from_numpy(keep)), self.counts[keep]
 
     def _low(self, values: TextArray) -> Flags:
         flags: Flags = hashes([values], len(values)) < np.uint64(min(self.limit, HIGHEST - 1))
@@ -124,10 +125,10 @@ class Values:
     def _without_long(self, values: TextArray, counts: Counts, long: Flags) -> tuple[TextArray, Counts]:
         from hashlib import blake2b
 
-        for value in values.filter(pa.array(long)).to_pylist():
+        for value in values.filter(from_numpy(long)).to_pylist():
             if len(self.long) < self.bound:
                 self.long.add(blake2b(value.encode(), digest_size=12).digest())
-        return values.filter(pa.array(~long)), counts[~long]
+        return values.filter(from_numpy(~long)), counts[~long]
 
 
 def rounded(estimate: int) -> int:

@@ -8,9 +8,9 @@ from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.text.white_space import squeeze
@@ -127,7 +127,7 @@ def kinds_of(before: TextArray, after: TextArray) -> npt.NDArray[np.int8]:
     out[missing] = names.index(Kind.NULL)
     out[missing & blank] = names.index(Kind.NULL_OR_EMPTY)
     left = np.flatnonzero(out == names.index(Kind.OTHER))
-    numbers = _same_number(here.take(pa.array(left)), there.take(pa.array(left)))
+    numbers = _same_number(here.take(from_numpy(left)), there.take(from_numpy(left)))
     out[left[numbers]] = names.index(Kind.NUMBER_SPELLING)
     return out
 

@@ -15,6 +15,7 @@ from mangler.insight.comparison.comparison import Comparison, LoneRow
 from mangler.insight.comparison.keys import Key, KeyUse, best_of, candidates, require_key
 from mangler.insight.comparison.matching import Matching, Places, by_content, by_key
 from mangler.insight.comparison.side import Progress, Side
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.keys.row_hashes import Hashes, combined, row_hashes, whole_cell_hashes
 from mangler.kernels.text.text_view import TextArray
 from mangler.language.columns import ColumnSelector
@@ -173,7 +174,7 @@ class _Comparer:
             start, pieces = 0, []
             for rows, _, texts in side.scan(self.names, lambda texts, _: texts):
                 first, last = np.searchsorted(places, (start, start + len(rows)))
-                chosen = pa.array(places[first:last] - start)
+                chosen = from_numpy(places[first:last] - start)
                 taken = [text.take(chosen) for text in texts]
                 halves = [row_hashes(half, last - first) for half in (taken[:middle], taken[middle:])]
                 pieces.append(halves)
@@ -242,7 +243,7 @@ class _Comparer:
             end = start + len(rows)
             first, last = np.searchsorted(ordered, (start, end))
             if last > first:
-                chosen = pa.array(ordered[first:last] - start)
+                chosen = from_numpy(ordered[first:last] - start)
                 columns = tuple(text.take(chosen) for text in texts)
                 pairs = order[first:last]
                 kept.add(Batch(columns, pairs, kept.origin), pairs // ROWS_AT_ONCE)
@@ -264,14 +265,14 @@ class _Comparer:
         if with_strangers and len(self.names) > 1:
             strange = _strange(sides[0][0], sides[1][0], differ)
             self._keep_strangers(
-                pairs[strange], [[c.filter(pa.array(strange)) for c in s[0]] for s in sides], before, after
+                pairs[strange], [[c.filter(from_numpy(strange)) for c in s[0]] for s in sides], before, after
             )
         rows, rows_now = self.rows[0][before[pairs]], self.rows[1][after[pairs]]
         keys = [self.names.index(name) for name in self.result.key]
         for index, found in enumerate(self.result.differences):
             where = np.flatnonzero(differ[index] & ~strange)
             if len(where):
-                chosen = pa.array(where)
+                chosen = from_numpy(where)
                 found.note(
                     sides[0][0][index].take(chosen),
                     sides[1][0][index].take(chosen),
@@ -304,7 +305,7 @@ def _in_pairs(batches: list[Batch], width: int) -> tuple[list[TextArray], Places
         return [pa.array([], pa.string())] * width, np.empty(0, np.int64)
     pairs = np.concatenate([batch.rows for batch in batches])
     order = np.argsort(pairs, kind="stable")
-    taken = pa.array(order)
+    taken = from_numpy(order)
     columns = [
         pa.concat_arrays([batch.columns[index] for batch in batches]).take(taken) for index in range(width)
     ]

@@ -16,6 +16,7 @@ from mangler.insight.columns.finding import Finding, Found, Kind, Proposal, Stag
 from mangler.insight.columns.shape_kinds import ShapeKind
 from mangler.insight.columns.statistics import Numbers
 from mangler.insight.finders.number_doubts import are_letters, doubt_of_codes, doubt_of_points, doubt_of_units
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags, TextArray
 from mangler.kernels.values.convert import with_plain_minus
@@ -145,7 +146,7 @@ def _taken_apart(said: Content) -> _Taken | None:
     fits = flags_of(fields.is_valid()) & ~_is_a_word(fields.field("before"))
     if said.cells_of(fits) < MOSTLY * said.cells:
         return None
-    chosen = pa.array(fits)
+    chosen = from_numpy(fits)
     numbers = Content(fields.field("number").filter(chosen), said.counts[fits])
     negative = flags_of(pc.equal(fields.field("sign").filter(chosen), "-"))
     return _Taken(said, fits, numbers, negative, _units(fields, fits, said), bool(bracketed.any()))
@@ -163,7 +164,7 @@ def _column_of(taken: _Taken, numbers: Content, form: NumberForm) -> NumberColum
     fitting = numbers.where(right)
     if fitting.cells < MOSTLY * taken.said.cells:
         return None
-    kind = _type_of(plain.filter(pa.array(right)))
+    kind = _type_of(plain.filter(from_numpy(right)))
     misfits = _misfits(taken.said, taken.fits, right)
     named = tuple(unit for unit in taken.units if unit)
     return NumberColumn(form, kind, named, Numbers(values[right], fitting.counts), misfits)
@@ -175,7 +176,7 @@ def _plain_signs(texts: TextArray, bracketed: Flags) -> TextArray:
     if not bracketed.any():
         return plain
     inside = pc.replace_substring_regex(plain, pattern=r"^\((.*)\)$", replacement=r"-\1")
-    return pc.if_else(pa.array(bracketed), inside, plain)
+    return pc.if_else(from_numpy(bracketed), inside, plain)
 
 
 def _are_versions(column: Column, said: Content) -> bool:
@@ -305,7 +306,7 @@ def _plainly(text: str, form: NumberForm) -> str:
 
 def _middle(content: Content, form: NumberForm) -> float:
     plain, wrong = plain_numbers(content.texts, form)
-    values = np.abs(np.asarray(pc.cast(plain.filter(pa.array(~wrong)), pa.float64())))
+    values = np.abs(np.asarray(pc.cast(plain.filter(from_numpy(~wrong)), pa.float64())))
     values = values[np.isfinite(values)]
     return float(np.median(values)) if len(values) else 0.0
 

@@ -14,9 +14,9 @@ import pyarrow.compute as pc
 from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.shape_kinds import date_forms_of
 from mangler.insight.fingerprint.fingerprint import MOST_FORMS, Forms
-from mangler.kernels.text.patterns import matches
-from mangler.kernels.text.shapes import shapes_met
-from mangler.kernels.text.text_view import Flags, TextArray, view
+from mangler.kernels.arrow import from_numpy
+from mangler.kernels.text.letter_cases import letter_cases
+from mangler.kernels.text.text_view import Flags, Offsets, TextArray
 
 PLAIN = re.compile(r"[+-]?9{1,15}(\.9+)?")
 """The shapes of what is plainly a number: they have the digits of their texts, each as a 9."""
@@ -26,12 +26,16 @@ SMALLEST, SHIFT = 2.0**-40, 81
 RUN_OF_DIGITS = re.compile("9+")
 
 
-def forms_of(values: TextArray, counts: Counts) -> Forms:
+Met = tuple[list[str], Offsets]
+"""The shapes of some values, and for each value the number of its shape."""
+
+
+def forms_of(values: TextArray, counts: Counts, met: Met) -> Forms:
     """The forms of values, their letter cases, and the sizes of numbers."""
     found = Forms()
     if not len(values):
         return found
-    spelled, codes = shapes_met(values)
+    spelled, codes = met
     each = np.bincount(codes, counts, len(spelled)).astype(np.int64)
     by_form: dict[str, list[int]] = {}
     for code, (shape, cells) in enumerate(zip(spelled, each.tolist(), strict=True)):
@@ -42,14 +46,14 @@ def forms_of(values: TextArray, counts: Counts) -> Forms:
         for form, own in by_form.items():
             known = np.zeros(len(spelled), np.bool_)
             known[own] = True
-            texts = values.filter(pa.array(known[codes]))
+            texts = values.filter(from_numpy(known[codes]))
             lengths = np.asarray(pc.utf8_length(texts))
-            least = pc.min(texts.filter(pa.array(lengths == lengths.min()))).as_py()
+            least = pc.min(texts.filter(from_numpy(lengths == lengths.min()))).as_py()
             found.examples[form] = least[:LONGEST_EXAMPLE]
-    found.cases = _cases(values, counts)
+    found.cases = +Counter({case: int(counts[own].sum()) for case, own in letter_cases(values).items()})
     plain = plain_shapes(spelled)[codes]
     if plain.any():
-        numbers = np.abs(np.asarray(pc.cast(values.filter(pa.array(plain)), pa.float64())))
+        numbers = np.abs(np.asarray(pc.cast(values.filter(from_numpy(plain)), pa.float64())))
         with np.errstate(divide="ignore"):
             halves = np.where(numbers > 0, np.floor(2 * np.log2(np.maximum(numbers, SMALLEST))) + SHIFT, 0)
         sizes = np.bincount(np.maximum(halves, 0).astype(np.int64), counts[plain]).astype(np.int64)
@@ -69,20 +73,3 @@ def form_of(shape: str) -> str:
     if dates:
         return dates[0]
     return RUN_OF_DIGITS.sub("9", shape.removeprefix("-").removeprefix("+") or shape)
-
-
-def _cases(values: TextArray, counts: Counts) -> Counter[str]:
-    data = view(values).data
-    # To prepare a pattern for all letters takes as long as to look at thousands of cells.
-    lettered = matches(values, "[A-Za-z]" if data.max(initial=0) < 0x80 else r"\p{L}")
-    found: Counter[str] = Counter()
-    if not lettered.any():
-        return found
-    texts, cells = values.filter(pa.array(lettered)), counts[lettered]
-    rest = np.ones(len(texts), np.bool_)
-    for name, case in (("lower", pc.utf8_lower), ("upper", pc.utf8_upper), ("title", pc.utf8_capitalize)):
-        same = np.asarray(pc.equal(case(texts), texts)) & rest
-        found[name] = int(cells[same].sum())
-        rest &= ~same
-    found["mixed"] = int(cells[rest].sum())
-    return +found

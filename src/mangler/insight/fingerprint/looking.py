@@ -12,13 +12,13 @@ import pyarrow.compute as pc
 
 from mangler.insight.columns.facts import Counts, distinct_in
 from mangler.insight.columns.shape_kinds import ShapeKind, date_forms_of, kind_of
-from mangler.insight.fingerprint.form_counts import forms_of, plain_shapes
+from mangler.insight.fingerprint.form_counts import Met, forms_of, plain_shapes
 from mangler.insight.fingerprint.seen import Parts, Seen, Written, few_values, thousandths
 from mangler.insight.fingerprint.stretches import Look, Stretch, stretches
 from mangler.insight.fingerprint.typed_look import has_many, look_at_typed
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import hashes
-from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.dictionary import has_more_values
 from mangler.kernels.text.fields import Columns
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.measures import measure
@@ -93,19 +93,23 @@ def _look(column: ColumnArray, is_first: bool, looks_at: LooksAt, head: int | No
     """`head` is how many of these rows are among the very first; None where no rows are compared."""
     if not is_text:
         return look_at_typed(column, is_first, head)
-    if not is_first and (looks_at is LooksAt.PARTS or (looks_at is LooksAt.ALL and _are_many(column))):
-        return _look_at_each(spelled(column), looks_at is LooksAt.ALL)
-    values, counts, nulls, spaced = _bare_values(column)
-    few = few_values(values, counts)
+    is_many = (is_first or looks_at is not LooksAt.PARTS) and _are_many(column)
+    if not is_first and (is_many or looks_at is LooksAt.PARTS):
+        return _look_at_each(spelled(column), looks_at is not LooksAt.PARTS)
+    values, counts, nulls, spaced = _bare_values(column, is_many)
+    few = None if is_many else few_values(values, counts)
     seen = Seen(is_first, len(column), nulls, few, spaced=spaced)
+    if few is not None and not is_first:
+        return seen
+    met = shapes_met(values)
     if is_first:
-        seen.forms = forms_of(values, counts)
+        seen.forms = forms_of(values, counts, met)
         if head is not None:
             seen.hashed = np.repeat(hashes([values], len(values)), counts)
             seen.head = trim(spelled(column.slice(0, head))).array
     if few is None:
         seen.written, seen.parts, seen.lengths = (
-            _written(values, counts),
+            _written(values, counts, met),
             _parts(values, counts),
             _lengths(values),
         )
@@ -117,30 +121,43 @@ def _between(column: ColumnArray, is_text: bool) -> Seen:
     if not is_text:
         few = None if has_many(column) else few_values(*distinct_in(column)[:2])
         return Seen(False, len(column), column.null_count, few, is_between=True)
+    if _are_many(column):
+        found = measure(spelled(column), MARKS, MOST_PARTS)
+        return Seen(
+            False, len(column), column.null_count + found.blank, None, spaced=found.spaced, is_between=True
+        )
     values, counts, nulls, spaced = _bare_values(column)
     return Seen(False, len(column), nulls, few_values(values, counts), spaced=spaced, is_between=True)
 
 
-def _bare_values(column: ColumnArray) -> tuple[TextArray, Counts, int, int]:
-    """The values without white space around them, their cells, and how many cells are null, or have white space."""
-    values, counts, nulls = distinct_in(column)
+def _bare_values(column: ColumnArray, is_many: bool = False) -> tuple[TextArray, Counts, int, int]:
+    """The values without white space around them, their cells, and how many cells are null, or have white space.
+
+    With `is_many` each cell is a value by itself.
+    """
+    if is_many:
+        nulls = column.null_count
+        values = spelled(column.drop_null() if nulls else column)
+        counts = np.ones(len(values), np.int64)
+    else:
+        values, counts, nulls = distinct_in(column)
     bare = trim(values).array
     spaced = int(counts[view(values).lengths != view(bare).lengths].sum())
     blank = view(bare).lengths == 0
     if blank.any():
         nulls += int(counts[blank].sum())
-        bare, counts = bare.filter(pa.array(~blank)), counts[~blank]
+        bare, counts = bare.filter(from_numpy(~blank)), counts[~blank]
     return bare, counts, nulls, spaced
 
 
 def _are_many(column: ColumnArray) -> bool:
-    """Whether to look at each cell costs less than to look at each value: by some cells from the middle."""
+    """Whether some cells from the middle show that values are many: then to look at each cell costs less."""
     some = column.slice(len(column) // 2, 2 * SOME)
-    return len(as_dictionary(some).dictionary) > SOME
+    return has_more_values(some, SOME) and has_more_values(trim(spelled(some)).array, SOME)
 
 
 SOME = 400
-"""Values among twice as many cells from which on each cell is looked at."""
+"""Values among twice as many cells from which on each cell is looked at. They are more than any column of few has."""
 
 
 def _look_at_each(cells: TextArray, written: bool) -> Seen:
@@ -153,8 +170,8 @@ def _look_at_each(cells: TextArray, written: bool) -> Seen:
         if found.spaced:
             bare = trim(bare).array
         if found.blank:
-            bare = bare.filter(pa.array(view(bare).lengths > 0))
-        seen.written = _written(bare, None)
+            bare = bare.filter(from_numpy(view(bare).lengths > 0))
+        seen.written = _written(bare, None, shapes_met(bare))
     return seen
 
 
@@ -170,7 +187,15 @@ def seen_of(few: dict[str, int], is_first: bool) -> Seen:
     """What there is to say about a few values; their cells are counted already."""
     values = pa.array(list(few), pa.string())
     counts = np.array(list(few.values()), np.int64)
-    return Seen(is_first, 0, 0, None, _parts(values, counts), _lengths(values), _written(values, counts))
+    return Seen(
+        is_first,
+        0,
+        0,
+        None,
+        _parts(values, counts),
+        _lengths(values),
+        _written(values, counts, shapes_met(values)),
+    )
 
 
 def _parts(values: TextArray, counts: Counts) -> Parts:
@@ -185,20 +210,20 @@ def _parts(values: TextArray, counts: Counts) -> Parts:
     return found
 
 
-def _written(values: TextArray, counts: Counts | None) -> Written:
+def _written(values: TextArray, counts: Counts | None, met: Met) -> Written:
     """Kinds of shapes, and forms of dates, with their cells; without counts each value is one cell."""
     written = Written()
     if not len(values):
         return written
-    met, codes = shapes_met(values)
-    each = np.bincount(codes, counts, len(met)).astype(np.int64)
-    for shape, cells in zip(met, each.tolist(), strict=True):
+    spelled_shapes, codes = met
+    each = np.bincount(codes, counts, len(spelled_shapes)).astype(np.int64)
+    for shape, cells in zip(spelled_shapes, each.tolist(), strict=True):
         forms = date_forms_of(shape)
         written.forms[forms[0] if forms else str(kind_of(shape))] += cells
     if written.forms[ShapeKind.NUMBER]:
-        is_plain = plain_shapes(met)[codes]
+        is_plain = plain_shapes(spelled_shapes)[codes]
         if is_plain.any():
-            numbers = pc.cast(values.filter(pa.array(is_plain)), pa.float64())
+            numbers = pc.cast(values.filter(from_numpy(is_plain)), pa.float64())
             each_plain = np.ones(len(numbers), np.int64) if counts is None else counts[is_plain]
             least_and_most = pc.min_max(numbers).as_py()
             written.least, written.most = least_and_most["min"], least_and_most["max"]

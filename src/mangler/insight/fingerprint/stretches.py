@@ -17,7 +17,7 @@ FIRST_ROWS = 20_000
 """The rows of an extract that tell whether a column is one of numbers, dates or times."""
 ALL_ROWS = 100_000
 """Up to this row every row is looked at."""
-STRETCH, PERIOD = 2_048, 32_768
+STRETCH, PERIOD = 4_096, 131_072
 """Beyond it so many rows, from the start of each period on."""
 
 

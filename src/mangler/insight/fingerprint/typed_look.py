@@ -14,7 +14,7 @@ from mangler.insight.fingerprint.fingerprint import MOST_VALUES
 from mangler.insight.fingerprint.seen import Seen, Written, few_values, thousandths
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import hashes
-from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.dictionary import has_more_values
 from mangler.kernels.values.spelled import encodes, spelled
 
 
@@ -35,7 +35,7 @@ def look_at_typed(column: ColumnArray, is_first: bool, head: int | None) -> Seen
 def has_many(column: ColumnArray) -> bool:
     """Whether some of the cells show that there are more than a few values; to count them all would take long."""
     some = column.slice(0, 8 * MOST_VALUES)
-    return encodes(some) and len(as_dictionary(some).dictionary) > 2 * MOST_VALUES
+    return encodes(some) and has_more_values(some, 2 * MOST_VALUES)
 
 
 def _of_type(column: ColumnArray) -> Written:

@@ -9,13 +9,12 @@ from functools import lru_cache
 from typing import Any, TypeAlias
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.engine.plan.plan import bind_steps
 from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.finding import Proposal, Stage
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of, matches
 from mangler.kernels.text.shapes import shapes
 from mangler.kernels.text.text_view import Flags, view
@@ -139,7 +138,7 @@ def _bound(step: str, name: str) -> RowStep | None:
 def _examples(values: ColumnArray, counts: Counts, changed: Flags) -> tuple[str, ...]:
     order = np.flatnonzero(changed)
     order = order[np.argsort(-counts[order], kind="stable")][:MOST_LOOKED_AT]
-    texts = values.take(pa.array(order))
+    texts = values.take(from_numpy(order))
     by_shape: dict[str, str] = {}
     others = []
     for text, shape in zip(texts.to_pylist(), shapes(texts).to_pylist(), strict=True):

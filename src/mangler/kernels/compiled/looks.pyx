@@ -219,7 +219,11 @@ def distinct(object array, bint null_is_value):
             codes[row] = code
     if code < 0:
         return None
-    return codes_found, np.array([known.rows[row] for row in range(known.count)], np.int32)
+    first_found = np.empty(known.count, np.int32)
+    cdef int32_t[::1] first = first_found
+    for row in range(known.count):
+        first[row] = known.rows[row]
+    return codes_found, first_found
 
 
 cdef inline void forget(Known* known) noexcept nogil:

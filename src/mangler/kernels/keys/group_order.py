@@ -6,7 +6,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray, from_numpy
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.kernels.text.growth import refuse_beyond
@@ -26,7 +26,7 @@ def chosen(column: ColumnArray, rows: Codes) -> ColumnArray:
     """The cells of these rows; null for -1."""
     if not len(column):
         return pa.nulls(len(rows), column.type)
-    return column.take(pa.array(rows, mask=rows < 0))
+    return column.take(from_numpy(rows, nulls=rows < 0))
 
 
 def stable_group_order(codes: Codes) -> Codes:
@@ -47,7 +47,7 @@ def extreme(codes: Codes, count: int, column: ColumnArray, greatest: bool) -> Co
     if _is_whole(column.type):
         return _extreme_number(codes, count, column, there, greatest)
     rows = np.flatnonzero(there)
-    order = sort_order([column.take(pa.array(rows))], [SortKey(descending=greatest)])
+    order = sort_order([column.take(from_numpy(rows))], [SortKey(descending=greatest)])
     return chosen(column, first_of(codes, count, rows[order]))
 
 
@@ -81,15 +81,15 @@ def _extreme_number(
     (np.maximum if greatest else np.minimum).at(out, codes, numbers)
     seen = np.zeros(count, np.bool_)
     seen[codes] = True
-    made = pa.array(out, mask=~seen)
+    made = from_numpy(out, nulls=~seen)
     return made.cast(pa.int32()).cast(kind) if pa.types.is_date(kind) else made.cast(kind)
 
 
 def listed(values: ColumnArray, offsets: Codes) -> ColumnArray:
     """A list a group of values that are group by group; null for a group without any."""
-    lists = pa.ListArray.from_arrays(pa.array(offsets, pa.int32()), values)
+    lists = pa.ListArray.from_arrays(pc.cast(from_numpy(offsets), pa.int32()), values)
     empty = offsets[1:] == offsets[:-1]
-    return lists if not empty.any() else pc.if_else(pa.array(empty), pa.scalar(None, lists.type), lists)
+    return lists if not empty.any() else pc.if_else(from_numpy(empty), pa.scalar(None, lists.type), lists)
 
 
 def joined(values: ColumnArray, offsets: Codes, separator: str) -> ColumnArray:
@@ -114,7 +114,7 @@ def quantile(values: ColumnArray, offsets: Codes, share: float) -> ColumnArray:
     high = values[np.minimum(offsets[:-1] + np.minimum(below + 1, np.maximum(counts - 1, 0)), last)]
     part = place - below
     between = np.where((part == 0) | (low == high), low, low * (1 - part) + high * part)
-    return pa.array(between, mask=counts == 0)
+    return from_numpy(between, nulls=counts == 0)
 
 
 def middle(values: ColumnArray, offsets: Codes) -> ColumnArray:
@@ -126,4 +126,4 @@ def middle(values: ColumnArray, offsets: Codes) -> ColumnArray:
     if not len(values):
         return pa.nulls(len(empty), pa.float64())
     between = values[low] / 2 + values[high] / 2
-    return pa.array(np.where(low == high, values[low], between), mask=empty)
+    return from_numpy(np.where(low == high, values[low], between), nulls=empty)

@@ -8,9 +8,8 @@ from __future__ import annotations
 from functools import cached_property
 
 import numpy as np
-import pyarrow as pa
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.group_order import chosen
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, ranks
@@ -98,4 +97,4 @@ def shifted(column: ColumnArray, segments: Segments, distance: int) -> ColumnArr
     codes = segments.codes
     same = inside.copy()
     same[inside] = codes[at[inside]] == codes[inside]
-    return column.take(pa.array(np.where(same, at, 0), mask=~same)) if len(column) else column
+    return column.take(from_numpy(np.where(same, at, 0), nulls=~same)) if len(column) else column

@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.parts import Numbers, Parts
 from mangler.kernels.text.patterns import matches, per_distinct
 from mangler.kernels.text.text_view import Flags, TextArray
@@ -73,7 +74,7 @@ def hand_out(
     np.cumsum(~parts.empty, out=ink[1:])
     too_many = ink[end] > ink[cursor]
     if keep_rest and too_many.any():
-        columns[-1] = pc.if_else(pa.array(too_many), parts.rests(at_last, too_many, trim_rest), columns[-1])
+        columns[-1] = pc.if_else(from_numpy(too_many), parts.rests(at_last, too_many, trim_rest), columns[-1])
     return HandedOut(tuple(columns), too_few, too_many)
 
 
@@ -96,4 +97,4 @@ def _matches_whole(values: TextArray, pattern: str) -> Flags:
 def _put(column: TextArray, where: Flags, text: str | None) -> TextArray:
     if text is None or not where.any():
         return column
-    return pc.if_else(pa.array(where), pa.scalar(text, pa.string()), column)
+    return pc.if_else(from_numpy(where), pa.scalar(text, pa.string()), column)

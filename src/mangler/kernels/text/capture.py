@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.patterns import groups
 from mangler.kernels.text.text_view import Flags, TextArray, TextView, build, view
 from mangler.late_dataclass import dataclass
@@ -58,4 +59,4 @@ def _texts(cells: TextView, span: Any, found: Flags) -> TextArray:
     offsets[0::2] = cells.starts + np.where(there, bounds[:, 0], 0)
     offsets[1::2] = offsets[0::2] + np.where(there, bounds[:, 1], 0)
     between = build(cells.data, offsets, None)
-    return between.take(pa.array(np.arange(0, 2 * count, 2), mask=~there))
+    return between.take(from_numpy(np.arange(0, 2 * count, 2), nulls=~there))

@@ -6,6 +6,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.delimiters import Delimiters
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.growth import refuse_beyond
@@ -72,6 +73,6 @@ def clean_lists(array: TextArray, work: ListWork) -> tuple[TextArray, Flags]:
     size = view(texts).data.nbytes + len(order) * len(work.separator.encode())
     refuse_beyond(size, "these lists")
     lists = pa.ListArray.from_arrays(
-        pa.array(offsets.astype(np.int32)), texts.take(pa.array(order)), mask=pa.array(counts == 0)
+        pa.array(offsets.astype(np.int32)), texts.take(from_numpy(order)), mask=pa.array(counts == 0)
     )
     return pc.binary_join(lists, work.separator), by_case

@@ -7,7 +7,7 @@ import numpy.typing as npt
 import pyarrow as pa
 
 from mangler.kernels import compiled
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.text_view import Offsets, valid_flags
 
 Counts = npt.NDArray[np.int64]
@@ -24,6 +24,12 @@ def as_dictionary(column: ColumnArray, with_nulls: bool = False) -> ColumnArray:
     return column.dictionary_encode(null_encoding="encode" if with_nulls else "mask")
 
 
+def has_more_values(column: ColumnArray, most: int) -> bool:
+    """Whether a column has more than so many values; null is none."""
+    found = _distinguished(column, False)
+    return len(as_dictionary(column).dictionary if found is None else found[1]) > most
+
+
 def few_values(column: ColumnArray, with_nulls: bool = False) -> ColumnArray | None:
     """The same where that costs little; None for other columns, also where the kernel is not there."""
     found = _distinguished(column, with_nulls)
@@ -36,7 +42,7 @@ def counted(column: ColumnArray) -> tuple[ColumnArray, Counts]:
     if found is not None and len(found[1]):
         counts = np.bincount(found[0], minlength=len(found[1])).astype(np.int64)
         counts[0] -= column.null_count  # a null has the number of the first
-        return column.take(pa.array(found[1])), counts
+        return column.take(from_numpy(found[1])), counts
     encoded = column.dictionary_encode()
     codes, values = encoded.indices, encoded.dictionary
     counts = np.bincount(np.asarray(codes.drop_null() if column.null_count else codes), minlength=len(values))
@@ -59,4 +65,4 @@ def _of_numbers(column: ColumnArray, found: tuple[Offsets, Offsets], with_nulls:
         flags = valid_flags(column)
         bitmap = None if flags is None else pa.py_buffer(np.packbits(flags, bitorder="little"))
     numbers = pa.Array.from_buffers(pa.int32(), len(column), [bitmap, pa.py_buffer(codes)])
-    return pa.DictionaryArray.from_arrays(numbers, column.take(pa.array(first)), safe=False)
+    return pa.DictionaryArray.from_arrays(numbers, column.take(from_numpy(first)), safe=False)

@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.text_view import Flags, TextArray, cells_at, view, with_text
 
@@ -37,7 +38,7 @@ def drop(array: TextArray, pattern: str) -> tuple[TextArray, Flags]:
         out = with_text(array, cells.data[stay], offsets)
         changed = cells.only_valid(np.diff(offsets) != cells.lengths)
     if by_pattern.any():
-        flags = pa.array(by_pattern)
+        flags = from_numpy(by_pattern)
         before = array.filter(flags)
         after = pc.replace_substring_regex(before, pattern=pattern, replacement="")
         differs = np.asarray(pc.not_equal(before, after))

@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.concatenate import concatenate
 from mangler.kernels.text.text_view import TextArray, valid_flags
 
@@ -35,10 +36,10 @@ def join_columns(
         valid = valid_flags(column)
         here = np.ones(count, np.bool_) if valid is None else valid
         if number and skip:
-            pieces.append(pc.if_else(pa.array(some & here), separator, ""))
+            pieces.append(pc.if_else(from_numpy(some & here), separator, ""))
         elif number:
             pieces.append(between)
         pieces.append(column if valid is None else pc.fill_null(column, filled))
         some |= here
     joined = concatenate(pieces, count)
-    return joined if some.all() else pc.if_else(pa.array(some), joined, pa.scalar(None, pa.string()))
+    return joined if some.all() else pc.if_else(from_numpy(some), joined, pa.scalar(None, pa.string()))

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections import Counter
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels import compiled
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.mark_counts import marks_per_cell
 from mangler.kernels.text.text_view import TextArray, view
 from mangler.kernels.text.white_space import trim
@@ -47,7 +47,7 @@ def _by_numpy(texts: TextArray, marks: tuple[str, ...], most: int) -> Measures:
     spaced = int(np.count_nonzero(view(texts).lengths != view(bare).lengths))
     blank = view(bare).lengths == 0
     if blank.any():
-        bare = bare.filter(pa.array(~blank))
+        bare = bare.filter(from_numpy(~blank))
     found = {}
     cells = view(bare)
     for mark in marks:

@@ -11,6 +11,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.blank_bounds import trimmed_bounds
 from mangler.kernels.text.blank_bytes import MAY_OPEN_BLANK
 from mangler.kernels.text.delimiters import QUOTE, Delimiters, find
@@ -64,15 +65,15 @@ class Parts:
             return pa.nulls(len(numbers), pa.string())
         indices = numbers * 2
         if there is not None and not there.all():
-            indices = pa.array(np.where(there, indices, 0), mask=~there)
+            indices = from_numpy(np.where(there, indices, 0), nulls=~there)
         else:
-            there, indices = None, pa.array(indices)
+            there, indices = None, from_numpy(indices)
         texts = self._between.take(indices)
         if self.doubled is None:
             return texts
         flags = self.doubled[numbers] if there is None else self.doubled[np.where(there, numbers, 0)] & there
         single = pc.replace_substring(texts, pattern='""', replacement='"')
-        return pc.if_else(pa.array(flags), single, texts)
+        return pc.if_else(from_numpy(flags), single, texts)
 
     def all_texts(self) -> TextArray:
         return self.texts(np.arange(len(self.starts)))
@@ -87,7 +88,7 @@ class Parts:
         texts = Parts(self.data, starts, ends, np.arange(len(where) + 1), ends).all_texts()
         positions = np.zeros(len(there), np.intp)
         positions[where] = np.arange(len(where))
-        return texts.take(pa.array(positions, mask=~there))
+        return texts.take(from_numpy(positions, nulls=~there))
 
     def only(self, keep: Flags) -> Parts:
         """These parts only, each still of its cell."""

@@ -14,7 +14,7 @@ import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
 from mangler.kernels import compiled
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.dictionary import as_dictionary, few_values
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.patterns import (
@@ -78,9 +78,9 @@ def replace(
     if hits > len(array) // 2:
         out = _replace_in(array, swaps, anycase, which)
     else:
-        changed_cells = _replace_in(array.take(pa.array(np.flatnonzero(hit))), swaps, anycase, which)
+        changed_cells = _replace_in(array.take(from_numpy(np.flatnonzero(hit))), swaps, anycase, which)
         _refuse_too_large(view(array).data.nbytes + view(changed_cells).data.nbytes)
-        out = pc.replace_with_mask(array, pa.array(hit), changed_cells)
+        out = pc.replace_with_mask(array, from_numpy(hit), changed_cells)
     changed = int(np.count_nonzero(flags_of(pc.not_equal(array, out))))
     return (out, changed) if changed else (array, 0)
 
@@ -311,10 +311,10 @@ def replace_whole(
     where = np.flatnonzero(hit)
     chosen = codes[where]
     fillers = pa.array(templates[: len(matcher.texts)], pa.string())
-    pieces = fillers.take(pa.array(np.where(chosen < len(fillers), chosen, 0))) if len(fillers) else None
+    pieces = fillers.take(from_numpy(np.where(chosen < len(fillers), chosen, 0))) if len(fillers) else None
     if matcher.patterns:
-        trimmed = pc.utf8_trim(array.take(pa.array(where)), characters=BLANKS)
-        out = trimmed if pieces is None else pc.if_else(pa.array(chosen < len(fillers)), pieces, trimmed)
+        trimmed = pc.utf8_trim(array.take(from_numpy(where)), characters=BLANKS)
+        out = trimmed if pieces is None else pc.if_else(from_numpy(chosen < len(fillers)), pieces, trimmed)
         for number, pattern in enumerate(matcher.patterns, len(fillers)):
             own = pa.array(chosen == number)
             filled = pc.replace_substring_regex(
@@ -322,6 +322,6 @@ def replace_whole(
             )
             out = pc.if_else(own, filled, out)
         pieces = out
-    changed_cells = pc.replace_with_mask(array, pa.array(hit), pieces)
+    changed_cells = pc.replace_with_mask(array, from_numpy(hit), pieces)
     changed = int(np.count_nonzero(flags_of(pc.not_equal(array, changed_cells))))
     return (changed_cells, changed) if changed else (array, 0)

@@ -7,10 +7,10 @@ once a shape.
 from __future__ import annotations
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels import compiled
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Bytes, Flags, Offsets, TextArray, build, view, with_text
 
@@ -46,7 +46,7 @@ def shapes(array: TextArray) -> TextArray:
     cells = view(array)
     long = cells.lengths > LONGEST
     if long.any():
-        array = pc.if_else(pa.array(long), "", array)
+        array = pc.if_else(from_numpy(long), "", array)
         cells = view(array)
     if not len(cells.data):
         return array

@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS, BLANKS
 from mangler.kernels import compiled
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.blank_bytes import MAY_CLOSE_BLANK, MAY_OPEN_BLANK
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import SAMPLE, escape, flags_of, matches, values_recur
@@ -51,7 +52,7 @@ def match_whole(array: TextArray, matcher: WholeMatcher) -> WholeMatch:
     else:
         where = np.flatnonzero(_candidates(view(array), matcher.texts))
     if len(where):
-        chosen = array if len(where) == len(array) else array.take(pa.array(where))
+        chosen = array if len(where) == len(array) else array.take(from_numpy(where))
         # Where cells recur each distinct one is looked at once.
         if len(chosen) <= SAMPLE or values_recur(chosen):
             encoded = as_dictionary(chosen)
@@ -135,7 +136,7 @@ def _match_without_blanks(array: TextArray, matcher: WholeMatcher, codes: Codes)
     where = np.flatnonzero(close & (codes < 0))
     if not len(where):
         return found
-    encoded = as_dictionary(array.take(pa.array(where)))
+    encoded = as_dictionary(array.take(from_numpy(where)))
     values = pc.replace_substring_regex(encoded.dictionary, pattern=f"[{BLANK_CLASS}]+", replacement="")
     wanted = pa.array(bare)
     if matcher.anycase:

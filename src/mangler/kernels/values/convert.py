@@ -14,7 +14,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of, matches
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import trim
@@ -131,7 +131,7 @@ def _of_form(array: TextArray, form: str) -> tuple[TextArray, Flags]:
 
 def _only(array: ColumnArray, fits: Flags) -> ColumnArray:
     """The cells that fit, the others null."""
-    return array if fits.all() else pc.if_else(pa.array(fits), array, pa.scalar(None, array.type))
+    return array if fits.all() else pc.if_else(from_numpy(fits), array, pa.scalar(None, array.type))
 
 
 def _converted(array: TextArray, fits: Flags, out: ColumnArray) -> Converted:
@@ -152,7 +152,7 @@ def _by_digits(
     text, fits = _of_form(array, form)
     values = np.zeros(len(array), number)
     if fits.any():
-        found, exists = work(text.filter(pa.array(fits)))
+        found, exists = work(text.filter(from_numpy(fits)))
         where = np.flatnonzero(fits)
         values[where] = found
         fits[where] = exists

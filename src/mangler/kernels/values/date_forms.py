@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS
 from mangler.kernels import compiled
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.patterns import escape, flags_of
 from mangler.kernels.text.text_view import Flags, TextArray, view
 from mangler.kernels.text.white_space import trim
@@ -125,7 +125,7 @@ def read_form(
     others = np.asarray(texts.is_valid())
     others[rows] = False
     if others.any():
-        rest = _by_pattern(texts.filter(pa.array(others)), form, century, names)
+        rest = _by_pattern(texts.filter(from_numpy(others)), form, century, names)
         values[others], fits[others] = rest.values, rest.fits
     return Moments(values, fits)
 
@@ -136,7 +136,7 @@ def _compiled(array: TextArray, form: str, century: int | None, names: DateNames
     values, states = compiled.forms.moments(array, form.encode(), _first_year(century))
     fits, others = states == READ, states == LEFT
     if others.any():
-        rest = _by_pattern(trim(array.filter(pa.array(others))).array, form, century, names)
+        rest = _by_pattern(trim(array.filter(from_numpy(others))).array, form, century, names)
         values[others], fits[others] = rest.values, rest.fits
     return Moments(values, fits)
 
@@ -208,7 +208,7 @@ def _by_pattern(
     def number(name: str, absent: int = 0) -> Integers:
         if name not in names:
             return np.full(len(texts), absent, np.int64)
-        spelled = pc.if_else(pa.array(fits), pc.struct_field(fields, name), "0")
+        spelled = pc.if_else(from_numpy(fits), pc.struct_field(fields, name), "0")
         return np.asarray(pc.cast(spelled, pa.int64()))
 
     read = _moments(names, number, fields, len(texts), fits, century, spellings)
@@ -261,10 +261,10 @@ def _days(
         return first + day - 1, exists & (day >= 1) & (day <= following - first)
     month = number("m")
     if "b" in names and spellings is not None:
-        month = spellings.months_of(pc.if_else(pa.array(fits), pc.struct_field(fields, "b"), ""))
+        month = spellings.months_of(pc.if_else(from_numpy(fits), pc.struct_field(fields, "b"), ""))
     elif "b" in names:
         name = pc.utf8_slice_codeunits(pc.utf8_lower(pc.struct_field(fields, "b")), 0, 3)
-        index = pc.index_in(pc.if_else(pa.array(fits), name, "jan"), value_set=pa.array(MONTHS))
+        index = pc.index_in(pc.if_else(from_numpy(fits), name, "jan"), value_set=pa.array(MONTHS))
         month = np.asarray(index.fill_null(-1)).astype(np.int64) + 1
     return days_since_epoch(year, month, number("d"))
 
@@ -275,12 +275,12 @@ def _time(names: set[str], number: Any, fields: Any, fits: Flags) -> tuple[Integ
     if "I" in names:
         hour = number("I")
         exists = (hour >= 1) & (hour <= 12)
-        half = pc.utf8_lower(pc.if_else(pa.array(fits), pc.struct_field(fields, "p"), "am"))
+        half = pc.utf8_lower(pc.if_else(from_numpy(fits), pc.struct_field(fields, "p"), "am"))
         hour = hour % 12 + 12 * flags_of(pc.equal(half, "pm")).astype(np.int64)
     minute, second = number("M"), number("S")
     fraction = np.zeros(len(hour), np.int64)
     if "f" in names:
-        digits = pc.if_else(pa.array(fits), pc.struct_field(fields, "f"), "0")
+        digits = pc.if_else(from_numpy(fits), pc.struct_field(fields, "f"), "0")
         fraction = np.asarray(pc.cast(pc.ascii_rpad(digits, width=6, padding="0"), pa.int64()))
     exists = exists & (minute < 60) & (second < 60)
     return ((hour * 60 + minute) * 60 + second) * 1_000_000 + fraction, exists

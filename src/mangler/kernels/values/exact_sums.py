@@ -15,7 +15,7 @@ import numpy.typing as npt
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.text_view import Flags
 from mangler.kernels.values.convert import DECIMAL
 
@@ -86,7 +86,7 @@ def to_decimals(pieces: Sequence[Pieces]) -> tuple[ColumnArray, Flags]:
     made = pa.Array.from_buffers(DECIMAL, len(top), [None, pa.py_buffer(words)])
     if not too_large.any():
         return made, too_large
-    return pc.if_else(pa.array(too_large), pa.scalar(None, DECIMAL), made), too_large
+    return pc.if_else(from_numpy(too_large), pa.scalar(None, DECIMAL), made), too_large
 
 
 def to_floats(pieces: Sequence[Pieces]) -> npt.NDArray[np.float64]:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANK_CLASS
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.patterns import escape, matches
 from mangler.kernels.text.text_view import Flags, TextArray
 from mangler.kernels.text.white_space import trim
@@ -52,7 +52,7 @@ def plain_numbers(array: TextArray, form: NumberForm) -> tuple[TextArray, Flags]
         texts = pc.replace_substring(texts, pattern=form.point, replacement=".")
     blank = pc.fill_null(pc.equal(pc.binary_length(trim(array).array), 0), True)
     wrong &= ~pc.fill_null(blank, False).to_numpy(zero_copy_only=False)
-    return (pc.if_else(pa.array(wrong), None, texts) if wrong.any() else texts), wrong
+    return (pc.if_else(from_numpy(wrong), None, texts) if wrong.any() else texts), wrong
 
 
 BEHIND = {

@@ -6,7 +6,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.convert import DECIMAL, Converted, cast_exactly
 
@@ -57,4 +57,4 @@ def _floored(array: ColumnArray) -> ColumnArray:
     """Nanoseconds as whole microseconds, downwards also before 1970; as integers."""
     numbers = array.cast(pa.int64())
     values = np.asarray(pc.fill_null(numbers, 0)) // PER_MICROSECOND
-    return pa.array(values, mask=~flags_of(array.is_valid()) if array.null_count else None)
+    return from_numpy(values, nulls=~flags_of(array.is_valid()) if array.null_count else None)

@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.patterns import flags_of, matches
 from mangler.kernels.text.text_view import TextArray
 from mangler.kernels.text.white_space import trim
@@ -36,7 +37,7 @@ def without_offsets(array: TextArray) -> tuple[TextArray, Any]:
         return texts, pa.nulls(len(texts), pa.int64())
     # A date such as 2026-05-04 ends like an offset: only what follows a time is one.
     timed = matches(texts, r":[0-9]{2}(\.[0-9]+)?[ ]*(Z|[+-][0-9]{2}:?[0-9]{2})$")
-    found = pc.extract_regex(pc.if_else(pa.array(timed), texts, None), pattern=OFFSET)
+    found = pc.extract_regex(pc.if_else(from_numpy(timed), texts, None), pattern=OFFSET)
     spelled = pc.struct_field(found, "offset")
     digits = pc.replace_substring_regex(spelled, pattern="[^0-9]", replacement="")
     number = pc.fill_null(pc.cast(pc.if_else(pc.equal(digits, ""), "0", digits), pa.int64()), 0)
@@ -44,7 +45,9 @@ def without_offsets(array: TextArray) -> tuple[TextArray, Any]:
     minutes = hundreds // 100 * 60 + hundreds % 100
     minutes = np.where(flags_of(pc.starts_with(spelled, "-")), -minutes, minutes)
     there = flags_of(found.is_valid())
-    return pc.if_else(pa.array(there), pc.struct_field(found, "local"), texts), pa.array(minutes, mask=~there)
+    return pc.if_else(from_numpy(there), pc.struct_field(found, "local"), texts), pa.array(
+        minutes, mask=~there
+    )
 
 
 def on_clock(local: Any, zone: str) -> Converted:
@@ -54,7 +57,7 @@ def on_clock(local: Any, zone: str) -> Converted:
         for which in ("earliest", "latest")
     )
     failed = flags_of(pc.not_equal(first, last))
-    return Converted(pc.if_else(pa.array(failed), None, first) if failed.any() else first, failed)
+    return Converted(pc.if_else(from_numpy(failed), None, first) if failed.any() else first, failed)
 
 
 def in_zone(local: Any, offsets: Any, zone: str) -> Converted:
@@ -64,10 +67,10 @@ def in_zone(local: Any, offsets: Any, zone: str) -> Converted:
     """
     target = pa.timestamp("us", zone)
     own = flags_of(offsets.is_valid())
-    here = pc.if_else(pa.array(own), None, local)
+    here = pc.if_else(from_numpy(own), None, local)
     by_clock = on_clock(here, zone)
     if not own.any():
         return by_clock
     shifted = pc.subtract(pc.cast(local, pa.int64()), pc.multiply(offsets, MINUTE))
     by_offset = pc.cast(pc.cast(shifted, pa.timestamp("us", "UTC")), target)
-    return Converted(pc.if_else(pa.array(own), by_offset, by_clock.array), by_clock.failed)
+    return Converted(pc.if_else(from_numpy(own), by_offset, by_clock.array), by_clock.failed)

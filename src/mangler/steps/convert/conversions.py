@@ -15,7 +15,7 @@ from mangler.expressions.functions.dates import formatted
 from mangler.expressions.moments import filled, moments
 from mangler.expressions.reasons import ByCell, ByDistinct
 from mangler.expressions.value import PLACED_PRECISION, Failure, failing
-from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray, from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.patterns import matches, values_recur
 from mangler.kernels.text.text_view import Flags, Positions
@@ -176,7 +176,7 @@ def _words(array: ColumnArray, wanted: Conversion) -> Done:
     words = tuple(without_outer_blanks(word) for word in (*true, *false))
     codes = match_whole(array, WholeMatcher(words, (), wanted.anycase)).codes
     known = codes >= 0
-    out = pa.array((codes >= 0) & (codes < len(true)), mask=~known)
+    out = from_numpy((codes >= 0) & (codes < len(true)), nulls=~known)
     failed = ~known & filled(array)
     return Done(
         out,
@@ -232,13 +232,13 @@ def _short_numbers_first(work: Converter, wanted: Conversion) -> Converter:
             return work(array)
         if not len(read.left):
             return Done(read.array, (), read.leading_zeros)
-        done = work(array.take(pa.array(read.left)))
+        done = work(array.take(from_numpy(read.left)))
         codes = np.full(len(array), len(read.left))
         codes[read.left] = np.arange(len(read.left))
         failures, zeros = _spread(done, codes)
         mask = np.zeros(len(array), np.bool_)
         mask[read.left] = True
-        together = pc.replace_with_mask(read.array, pa.array(mask), done.array)
+        together = pc.replace_with_mask(read.array, from_numpy(mask), done.array)
         return Done(together, failures, read.leading_zeros if zeros is None else read.leading_zeros | zeros)
 
     return convert

@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import cell_hashes
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import Flags, view
@@ -44,7 +44,7 @@ def note_failing(column: ColumnArray, failed: Flags, tally: Tally) -> None:
     """Keeps some of the texts that fail: what would read them is asked once, in the end."""
     if not pa.types.is_string(column.type):
         return
-    encoded = as_dictionary(column.filter(pa.array(failed)))
+    encoded = as_dictionary(column.filter(from_numpy(failed)))
     values = encoded.dictionary
     counts = np.bincount(np.asarray(encoded.indices.drop_null()), minlength=len(values))
     digests = cell_hashes(values, 0)
@@ -52,7 +52,7 @@ def note_failing(column: ColumnArray, failed: Flags, tally: Tally) -> None:
     if len(chosen) > MOST_SAMPLED:
         highest = np.partition(digests[chosen], MOST_SAMPLED)[MOST_SAMPLED]
         chosen = chosen[digests[chosen] <= highest]  # and those that share it, of which the tally chooses
-    texts = values.take(pa.array(chosen)).to_pylist()
+    texts = values.take(from_numpy(chosen)).to_pylist()
     tally.note_sample(zip(texts, digests[chosen].tolist(), counts[chosen].tolist(), strict=True))
 
 

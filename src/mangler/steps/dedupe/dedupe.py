@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import folded
 from mangler.kernels.keys.order import SortKey
 from mangler.language.declaration import Declaration, Example
@@ -131,4 +131,4 @@ def empty_cells(columns: Sequence[ColumnArray], count: int) -> ColumnArray:
         if pa.types.is_string(column.type):
             empty = pc.or_kleene(empty, pc.equal(pc.utf8_trim(column, characters=BLANKS), ""))
         total += np.asarray(empty)
-    return pa.array(total)
+    return from_numpy(total)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Any, TypeAlias
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.keys.fill_down import Groups, fill_from, group_rows, sources_above
 from mangler.kernels.text.text_view import Flags
 from mangler.late_dataclass import dataclass
@@ -77,7 +77,7 @@ class FillDown(OrderedStep[LastValues]):
             column = batch.columns[index]
             filled = np.flatnonzero(last >= 0)
             # Taken, so that a state holds these values only, and not the whole column.
-            values = column.take(pa.array(last[filled]))
+            values = column.take(from_numpy(last[filled]))
             for group, value in zip(filled.tolist(), values, strict=True):
                 own[keys[group]] = value
         return state
@@ -100,7 +100,7 @@ class FillDown(OrderedStep[LastValues]):
                 continue
             without = work.groups[sources < 0].tolist()
             filled = fill_from(column, sources, [memory.get(work.keys[group]) for group in without])
-            columns[index] = filled if work.met is None else pc.if_else(pa.array(work.met), filled, column)
+            columns[index] = filled if work.met is None else pc.if_else(from_numpy(work.met), filled, column)
             count = column.null_count - columns[index].null_count
             tally.counts["nulls_filled"] += count
             tally.counts["cells_changed"] += count

@@ -12,7 +12,7 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Collecting, Folding, is_folding
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure, stored_in_places
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.taking import take
 from mangler.kernels.text.text_view import TooLargeError
@@ -106,7 +106,7 @@ class Grouping(Gathering):
                 values.append(None if bound is None else self._value(bound, batch, failures))
         batch, stay = take_out(batch, failures, groups.policy, tally)
         if stay is not None:
-            values = [None if value is None else value.filter(pa.array(stay)) for value in values]
+            values = [None if value is None else value.filter(from_numpy(stay)) for value in values]
         given = {}
         for number, aggregate in enumerate(groups.aggregates):
             value, order = values[2 * number : 2 * number + 2]
@@ -125,7 +125,7 @@ class Grouping(Gathering):
             self._widths.append(len(lifted))
             states += lifted
         shown = standing if self._shown else []
-        batches = [Batch((*keys, *shown, pa.array(position), *states), batch.rows, batch.origin)]
+        batches = [Batch((*keys, *shown, from_numpy(position), *states), batch.rows, batch.origin)]
         for aggregate, collecting in groups.collecting:
             rows, columns = collecting.collect(*given[aggregate.name])
             every = len(rows) == len(batch) and bool((rows == np.arange(len(rows))).all())

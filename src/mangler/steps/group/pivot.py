@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.aggregates.bind import BoundAggregate, bind_over_groups
 from mangler.expressions.value import Bound, cast_to, failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.group_order import chosen
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.text.dictionary import as_dictionary
@@ -234,7 +234,7 @@ class Pivoting(Gathering):
         bad = nameless | several
         self.tally.counts["failed_to_null"] += int(np.count_nonzero(bad))
         columns = list(batch.columns)
-        columns[width + 1] = pc.if_else(pa.array(bad), pa.scalar(None, values.type), values)
+        columns[width + 1] = pc.if_else(from_numpy(bad), pa.scalar(None, values.type), values)
         return batch.with_columns(columns)
 
     def _spread(self, portion: Sequence[Batch | None]) -> Iterator[Batch]:
@@ -271,8 +271,8 @@ class Pivoting(Gathering):
             new.append(chosen(values, at))
         carried: list[ColumnArray] = [None] * len(self.step.schema.columns)
         for number, index in enumerate(self.step.others):
-            carried[index] = rows.columns[number].take(pa.array(first))
-        position = rows.columns[width + 2].take(pa.array(first))
+            carried[index] = rows.columns[number].take(from_numpy(first))
+        position = rows.columns[width + 2].take(from_numpy(first))
         columns = self.resolved_step.placement.put(carried, new)
         self.tally.rows_out += count
         self.tally.counts["cells_changed"] += count * len(new)

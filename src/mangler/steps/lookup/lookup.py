@@ -10,7 +10,7 @@ import pyarrow as pa
 
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.group_order import chosen
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.lookup import KeyTable, key_table
@@ -219,7 +219,7 @@ class Lookup(RowStep):
         if not len(where):
             return
         where = where[np.argsort(batch.rows[where], kind="stable")]
-        columns = [batch.columns[key].take(pa.array(where)) for key in self.keys]
+        columns = [batch.columns[key].take(from_numpy(where)) for key in self.keys]
         first = where[np.sort(keys_of(columns, len(where)).first)[:MOST_EXAMPLES]]
         tally.note_found((int(batch.rows[index]), self._key(batch, index)) for index in first.tolist())
 

@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.keys.lookup import KeyTable, near_forms
 from mangler.kernels.keys.near import NearIndex
@@ -76,7 +76,7 @@ class NearKeys:
         rows = np.flatnonzero(looked & (found < 0))
         if not len(rows):
             return found
-        some = [column.take(pa.array(rows)) for column in columns]
+        some = [column.take(from_numpy(rows)) for column in columns]
         keys = keys_of(some, len(rows))
         first = pa.array(keys.first)
         texts = some[-1].take(first).to_pylist()

@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.left_behind import left_by_case_anywhere
 from mangler.kernels.text.patterns import escape, flags_of
 from mangler.kernels.text.text_view import Flags
@@ -44,7 +44,7 @@ class TextTest:
             may = left_by_case_anywhere(column, [self.text])
             if not may.any():
                 return may
-        cells = column.filter(pa.array(may))
+        cells = column.filter(from_numpy(may))
         pattern = FORMS[self.operator].format(escape(self.text))
         found = flags_of(pc.match_substring_regex(cells, pattern=f"(?is:{pattern})"))
         may[may] = found & ~flags_of(pc.match_substring_regex(cells, pattern=f"(?s:{pattern})"))
@@ -75,7 +75,7 @@ def count_case_misses(
     every = bool(left.all())
     for number, test in enumerate(tests):
         column = columns[test.index]
-        missed = test.by_case(column if every else column.filter(pa.array(left)))
+        missed = test.by_case(column if every else column.filter(from_numpy(left)))
         tally.histogram("tests_missed_by_case")[str(number)] += int(np.count_nonzero(missed))
 
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, TypeAlias
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.fields import entries_of, made_of
 from mangler.kernels.text.patterns import matches
@@ -71,7 +71,7 @@ class ColumnwiseStep(RowStep):
             return self.work(column, tally)
         if not met.any():
             return column
-        flags = pa.array(met)
+        flags = from_numpy(met)
         chosen, rows = column.filter(flags), tally.rows
         assert rows is not None
         tally.rows = rows[met]
@@ -171,11 +171,11 @@ def note_examples(tally: Tally, column: ColumnArray, flags: Flags) -> None:
     if (rows[1:] < rows[:-1]).any():
         order = np.argsort(rows, kind="stable")
         where, rows = where[order], rows[order]
-    texts = column.take(pa.array(where[:FIRST_LOOK])).to_pylist()
+    texts = column.take(from_numpy(where[:FIRST_LOOK])).to_pylist()
     if len(set(texts)) >= MOST_EXAMPLES or len(where) <= FIRST_LOOK:
         tally.note_found(zip(rows[:FIRST_LOOK].tolist(), texts, strict=True))
         return
-    encoded = as_dictionary(column.take(pa.array(where)))
+    encoded = as_dictionary(column.take(from_numpy(where)))
     codes = np.asarray(encoded.indices)  # in the order in which values come first
     for code, text in enumerate(encoded.dictionary[:MOST_EXAMPLES].to_pylist()):
         tally.note_found([(int(rows[(codes == code).argmax()]), text)])

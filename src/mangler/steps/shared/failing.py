@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.expressions.reasons import Positions, Reasons, reasons_of
 from mangler.expressions.value import Failure
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.text_view import Flags
 from mangler.language.scope import Literal
 from mangler.language.statement import Statement
@@ -137,10 +136,10 @@ def settle_failures(
 
     if policy.name == "keep":
         tally.counts["failed_kept"] += count
-        return pc.if_else(pa.array(flags), before, array)
+        return pc.if_else(from_numpy(flags), before, array)
     assert policy.literal is not None
     tally.counts["failed_to_value"] += count
-    return pc.if_else(pa.array(flags), scalar_of(policy.literal, array.type), array)
+    return pc.if_else(from_numpy(flags), scalar_of(policy.literal, array.type), array)
 
 
 def remarks_on_failures(tally: Tally) -> list[str]:

@@ -8,7 +8,7 @@ import pyarrow.compute as pc
 
 from mangler.expressions.reasons import ByCell
 from mangler.expressions.value import Failure, failing
-from mangler.kernels.arrow import ArrowType, ColumnArray
+from mangler.kernels.arrow import ArrowType, ColumnArray, from_numpy
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.values.convert import Converted, cast_exactly
 from mangler.kernels.values.zones import on_clock
@@ -48,4 +48,4 @@ def _in_unit(done: Converted, kind: ArrowType) -> Converted:
     rough = pc.cast(done.array, kind, safe=False)
     fits = flags_of(pc.equal(pc.cast(rough, done.array.type, safe=False), done.array))
     failed = done.failed | (~fits & flags_of(done.array.is_valid()))
-    return Converted(pc.if_else(pa.array(~failed), rough, None), failed)
+    return Converted(pc.if_else(from_numpy(~failed), rough, None), failed)

@@ -6,9 +6,8 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.fields import entries_of
 from mangler.kernels.text.patterns import few_distinct
@@ -121,7 +120,7 @@ def apply_per_distinct(
     column: ColumnArray, met: Flags | None, work: Work
 ) -> tuple[list[ColumnArray], list[Any]]:
     """The work on the rows met, once a distinct value where there are few; null and 0 for null and for other rows."""
-    given = column if met is None else column.filter(pa.array(met))
+    given = column if met is None else column.filter(from_numpy(met))
     if few_distinct(given):
         encoded = as_dictionary(given)
         columns, notes = work(encoded.dictionary)
@@ -132,7 +131,7 @@ def apply_per_distinct(
         columns, notes = work(given)
     if met is None:
         return list(columns), list(notes)
-    sources = pa.array(np.cumsum(met) - 1, mask=~met)
+    sources = from_numpy(np.cumsum(met) - 1, nulls=~met)
     spread = [np.zeros(len(met), note.dtype) for note in notes]
     for everywhere, note in zip(spread, notes, strict=True):
         everywhere[met] = note

@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.expressions.value import Failure, Value, only_where
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.fields import entries_of, made_of
 from mangler.kernels.text.patterns import flags_of
 from mangler.kernels.text.text_view import Flags
@@ -38,7 +38,7 @@ def new_cells(
     array = settle_failures(array, old, failed, policy, tally)
     if rows is not None:
         other = pa.scalar(None, array.type) if old is None else old
-        array = pc.if_else(pa.array(rows), array, other)
+        array = pc.if_else(from_numpy(rows), array, other)
     return array, failed
 
 
@@ -49,7 +49,7 @@ def put_in(
     batch, stay = take_out(batch, failures, policy, tally)
     columns, before = entries_of(batch.columns), made_of(batch.columns, list(values))
     for (index, array), old in zip(values.items(), before, strict=True):
-        new = array if stay is None else array.filter(pa.array(stay))
+        new = array if stay is None else array.filter(from_numpy(stay))
         count_changes(old, new, tally)
         columns[index] = new
     tally.rows_out = len(batch)

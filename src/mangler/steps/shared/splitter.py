@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.blanks import BLANKS
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.delimiters import Delimiters, find
 from mangler.kernels.text.left_behind import left_by_case, left_by_case_anywhere
 from mangler.kernels.text.parts import Numbers, Parts, cut
@@ -69,7 +69,7 @@ class Splitter:
     def note(self, column: ColumnArray, counts: Numbers, tally: Tally, met: Flags | None = None) -> None:
         """Counts parts, and the cells that nearly hold a delimiter, of the rows met."""
         if met is not None:
-            column, counts = column.filter(pa.array(met)), counts[met]
+            column, counts = column.filter(from_numpy(met)), counts[met]
             assert tally.rows is not None
             tally.rows = tally.rows[met]
         filled = counts[counts > 0]
@@ -104,7 +104,7 @@ class Splitter:
         if not bare:
             return found
         whole = np.flatnonzero(counts == 1)
-        cells = column.take(pa.array(whole))
+        cells = column.take(from_numpy(whole))
         for text in bare:
             found[whole] |= flags_of(pc.match_substring(cells, pattern=text))
         return found

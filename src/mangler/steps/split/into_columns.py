@@ -7,11 +7,10 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.expressions.conversion import shortened
 from mangler.expressions.value import failing
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.assign_parts import Slot, hand_out
 from mangler.kernels.text.text_view import Flags
 from mangler.language.literals import Template, Text
@@ -91,7 +90,7 @@ class SplitColumns(SplitsCells, RowStep):
             why = self._why(batch.columns[self.index], flags)
             batch, stay = take_out(batch, failing(flags, why), policy, tally)
             if stay is not None:
-                columns = [array.filter(pa.array(stay)) for array in columns]
+                columns = [array.filter(from_numpy(stay)) for array in columns]
                 few, many = few[stay], many[stay]
         return batch, columns
 
@@ -114,7 +113,7 @@ class SplitColumns(SplitsCells, RowStep):
             if not message:
                 where = np.flatnonzero(flags)
                 message.update(
-                    zip(where.tolist(), self.splitter.lists(column.take(pa.array(where))), strict=True)
+                    zip(where.tolist(), self.splitter.lists(column.take(from_numpy(where))), strict=True)
                 )
             parts = message[index]
             count = "1 part" if len(parts) == 1 else f"{len(parts)} parts"

@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.fields import Columns, entries_of, with_entries
 from mangler.kernels.text.growth import refuse_repeats
@@ -104,7 +104,7 @@ class SplitRows(SplitsCells, RowStep):
             parts = _taken(one.texts, one.first[sources] + within, there)
             if self.in_cell and met is not None and not met.all():
                 cells = repeated(batch.columns[index], sources)
-                parts = pc.if_else(pa.array(met[sources]), parts, cells)
+                parts = pc.if_else(from_numpy(met[sources]), parts, cells)
             new.append(parts)
         if self.further:
             uneven = np.any([one.counts != counts for one in cut], axis=0)
@@ -130,7 +130,7 @@ class SplitRows(SplitsCells, RowStep):
 
     def _cut(self, column: ColumnArray, met: Flags | None, tally: Tally) -> _Cut:
         """The parts of a column; rows that are not met have none."""
-        given = column if met is None else column.filter(pa.array(met))
+        given = column if met is None else column.filter(from_numpy(met))
         texts, first, counts = self._parts(given)
         self.splitter.note(given, counts, tally)
         if met is not None:
@@ -153,7 +153,7 @@ class SplitRows(SplitsCells, RowStep):
         texts = parts.all_texts()
         if not parts.empty.any():
             return texts
-        return pc.if_else(pa.array(parts.empty), pa.scalar(self.absent, pa.string()), texts)
+        return pc.if_else(from_numpy(parts.empty), pa.scalar(self.absent, pa.string()), texts)
 
     def facts(self, tally: Tally) -> list[str]:
         messages = self.splitter.facts(tally)
@@ -173,7 +173,7 @@ def _taken(texts: ColumnArray, numbers: Numbers, there: Flags) -> ColumnArray:
     if there.all():
         in_order = len(numbers) == len(texts) and bool((numbers == np.arange(len(texts))).all())
         return texts if in_order else repeated(texts, numbers)
-    return texts.take(pa.array(np.where(there, numbers, 0), mask=~there))
+    return texts.take(from_numpy(np.where(there, numbers, 0), nulls=~there))
 
 
 def rows_step(

@@ -9,7 +9,7 @@ import pyarrow as pa
 
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.reasons import reason_of
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.keys.order import SortKey
 from mangler.kernels.keys.segments import Segments, shifted
@@ -207,7 +207,7 @@ class _Reader:
             self._held.append(next(self._batches))
         while len(self._held) > 1 and self._first + len(self._held[0]) <= lowest:
             self._first += len(self._held.pop(0))
-        places = pa.array(numbers - self._first)
+        places = from_numpy(numbers - self._first)
         return [
             pa.concat_arrays([batch.columns[index] for batch in self._held]).take(places) for index in (0, 1)
         ]
@@ -218,5 +218,5 @@ def why(result: Result) -> ColumnArray:
     reasons = pa.nulls(len(result.array), pa.string())
     for failure in result.failures:
         text = reason_of(failure.reason, int(np.argmax(failure.flags)))
-        reasons = pa.compute.if_else(pa.array(failure.flags), text, reasons)
+        reasons = pa.compute.if_else(from_numpy(failure.flags), text, reasons)
     return reasons

@@ -6,9 +6,9 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import TypeAlias
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.expressions.value import Failure, only_where
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.text.text_view import Flags
 from mangler.language.mistake import wrong_recipe
 from mangler.language.statement import Statement
@@ -65,7 +65,7 @@ class WithinGathering(Gathering):
                 values.append(settle_failures(array, None, failed, _for_arguments(self._policy), tally))
         batch, stay = take_out(batch, failures, self._policy, tally)
         if stay is not None:
-            kept = pa.array(stay)
+            kept = from_numpy(stay)
             values = [array.filter(kept) for array in values]
             met = None if met is None else met[np.asarray(stay)]
         self._rows.add(batch, values, met, partition)

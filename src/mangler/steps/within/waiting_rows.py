@@ -15,7 +15,7 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Columns
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Failure
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.kernels.keys.segments import Segments, shifted
@@ -46,7 +46,7 @@ class WindowedRows:
 
     def add(self, batch: Batch, arguments: Sequence[ColumnArray], met: Flags | None, partition: int) -> None:
         """Adds rows; the calls see those of `met` only, all of them for None."""
-        flags = pa.array(np.ones(len(batch), np.bool_) if met is None else met)
+        flags = from_numpy(np.ones(len(batch), np.bool_) if met is None else met)
         self._rows.add(batch.with_columns((*batch.columns, *arguments, flags)), partition)
 
     def merge(self, later: WindowedRows) -> None:
@@ -93,9 +93,9 @@ class WindowedRows:
         keys, rest = columns[: len(windows.keys)], columns[len(windows.keys) :]
         order, arguments = rest[: len(windows.order)], rest[len(windows.order) :]
         codes = keys_of(keys, count).codes
-        by = sort_order([pa.array(codes), *order], [SortKey(), *windows.sort_keys])
+        by = sort_order([from_numpy(codes), *order], [SortKey(), *windows.sort_keys])
         segments = Segments.of(codes[by])
-        places = pa.array(by)
+        places = from_numpy(by)
         peers = np.zeros(count, np.bool_)
         peers[segments.starts] = True
         for column in order:
@@ -136,7 +136,7 @@ class _Whole:
         for result, per_group in zip(self.results, self.is_per_group, strict=True):
             at = self.codes[places] if per_group else places
             failures = tuple(Failure(one.flags[at], one.reason) for one in result.failures)
-            out.append(Result(result.array.take(pa.array(at)), failures))
+            out.append(Result(result.array.take(from_numpy(at)), failures))
         return out
 
 
@@ -166,7 +166,7 @@ class _Taken:
             results = self._from_files(count)
         if count == len(met):
             return results
-        places = pa.array(np.cumsum(met) - 1, mask=~met)
+        places = from_numpy(np.cumsum(met) - 1, nulls=~met)
         at = np.asarray(places.fill_null(0))
         return [
             Result(
