@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from tests.kernels.arrays import layouts
 from tests.kernels.compiled.twins import built, by_numpy
 
-from mangler.kernels.keys import seen_keys
+from mangler.kernels.keys import hashed_keys
 from mangler.kernels.keys.first_seen import NONE, FirstSeenIndex
 from mangler.kernels.keys.seen_keys import SeenInRuns
 
@@ -48,7 +48,7 @@ def test_every_later_row_of_a_key_knows_the_first(keys, cuts):
 def test_threads_that_begin_together_hash_alike():
     """Also where none of them has hashed before: keys of different blocks are compared with each other."""
     for _ in range(30):
-        spec = importlib.util.spec_from_file_location("seen_keys_anew", seen_keys.__file__)
+        spec = importlib.util.spec_from_file_location("hashed_keys_anew", hashed_keys.__file__)
         assert spec is not None and spec.loader is not None
         anew = importlib.util.module_from_spec(spec)
         sys.modules[spec.name] = anew
@@ -57,7 +57,7 @@ def test_threads_that_begin_together_hash_alike():
 
         def hashed(_number, anew=anew, together=together):
             together.wait()
-            return anew.hashed([pa.array(["kiln"])], 1).keys
+            return anew.hashes_of([pa.array(["kiln"])], 1)
 
         with ThreadPoolExecutor(4) as pool:
             assert len({(int(first[0]), int(second[0])) for first, second in pool.map(hashed, range(4))}) == 1

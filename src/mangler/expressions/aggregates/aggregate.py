@@ -64,7 +64,7 @@ class Collecting(Protocol):
         ...
 
     def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        """All rows group by group, as they are needed to finish."""
+        """All rows folded, group by group, as they are needed to finish."""
         ...
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:

@@ -9,7 +9,7 @@ import pyarrow.compute as pc
 from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
 from mangler.expressions.function import ANY, LIST, NUMBER
 from mangler.expressions.value import Failure
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.group_order import joined, listed, middle, quantile, stable_group_order
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.order import SortKey, sort_order
@@ -42,22 +42,24 @@ class Collected:
         return self.distinct
 
     def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        # What a value is sorted by stays with it: which of its places counts is known at the end.
-        rows = keys_of([pa.array(codes), *self._compared(columns)], len(codes)).first
+        rows = self._first_of_each(codes, columns)
         return rows, columns if len(rows) == len(codes) else _taken(columns, rows)
 
     def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        order = np.arange(len(codes))
+        # What a value is sorted by stays with it at first: which of its places counts is known when they are sorted.
+        rows = self._first_of_each(codes, columns) if self.distinct else np.arange(len(codes))
         if len(columns) > 1:
-            order = sort_order(columns[1:], [SortKey(self.descending, self.anycase)])
-        order = order[stable_group_order(codes[order])]
-        codes, columns = codes[order], _taken(columns, order)
-        if (
-            not self.distinct or len(columns) == 1
-        ):  # without an order the values were folded to different ones
+            rows = rows[sort_order(_taken(columns[1:], rows), [SortKey(self.descending, self.anycase)])]
+        rows = rows[stable_group_order(codes[rows])]
+        codes, columns = codes[rows], _taken(columns, rows)
+        if not self.distinct or len(columns) == 1:
             return codes, columns
-        rows = keys_of([pa.array(codes), *self._compared(columns[:1])], len(codes)).first
+        rows = self._first_of_each(codes, columns[:1])
         return codes[rows], _taken(columns, rows)
+
+    def _first_of_each(self, codes: Codes, columns: Columns) -> Codes:
+        """The first row of each group that has these cells."""
+        return keys_of([from_numpy(codes), *self._compared(columns)], len(codes)).first
 
     def _compared(self, columns: Columns) -> Columns:
         return [folded(column, self.anycase) for column in columns]
@@ -102,7 +104,7 @@ class Median(Collected):
     def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
         values = np.asarray(columns[0])
         order = np.lexsort([values, codes])
-        return codes[order], [pa.array(values[order])]
+        return codes[order], [from_numpy(values[order])]
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return middle(np.asarray(columns[0]), offsets), ()

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-import pyarrow as pa
 
 from mangler.expressions.aggregates.aggregate import Columns
+from mangler.kernels.arrow import from_numpy
 from mangler.kernels.keys.group_order import chosen, stable_group_order
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.taking import take
@@ -19,11 +19,13 @@ class InPieces:
 
     def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
         """Amounts at the same place of the same group become one."""
-        keys = keys_of([pa.array(codes), columns[0]], len(codes))
+        keys = keys_of([from_numpy(codes), columns[0]], len(codes))
         amounts = added(keys.codes, keys.count, [np.asarray(columns[1])])[0]
-        return keys.first, [chosen(columns[0], keys.first), pa.array(amounts)]
+        return keys.first, [chosen(columns[0], keys.first), from_numpy(amounts)]
 
     def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        """Group by group."""
+        """Folded, group by group."""
+        rows, columns = self.fold(codes, columns)
+        codes = codes[rows]
         order = stable_group_order(codes)
         return codes[order], [take(column, order) for column in columns]

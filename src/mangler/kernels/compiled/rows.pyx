@@ -1,7 +1,7 @@
 # cython: language_level=3
-"""Rows taken from text columns, and numbers of keys without gaps."""
+"""Rows taken from text columns."""
 
-from libc.stdint cimport INT32_MAX, int32_t, int64_t, uint8_t, uint64_t
+from libc.stdint cimport INT32_MAX, int32_t, int64_t, uint8_t
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
 from mangler.kernels.compiled.words cimport SLACK, copy_short
@@ -58,41 +58,3 @@ def taken(object array, const int64_t[::1] rows):
                 copy_short(&out[0] + offsets[index], cells.data + start, size,
                            start + size + SLACK <= cells.size)
     return content[:to], offsets_found, valid_found if nulls else None
-
-
-cdef inline uint64_t mixed(uint64_t number) noexcept nogil:
-    number = (number ^ (number >> 33)) * <uint64_t>0xFF51AFD7ED558CCD
-    number = (number ^ (number >> 33)) * <uint64_t>0xC4CEB9FE1A85EC53
-    return number ^ (number >> 33)
-
-
-def dense(const int64_t[::1] numbers, Py_ssize_t size):
-    """Numbers below a size as ones in order of first appearance, without gaps, and the row that has each first."""
-    import numpy as np
-
-    cdef Py_ssize_t count = numbers.shape[0], row, known = 0, slots = 1, slot
-    cdef bint direct = size <= 4 * count
-    codes_found = np.empty(count, np.int64)
-    first_found = np.empty(count, np.int64)
-    cdef int64_t[::1] codes = codes_found, first = first_found
-    if direct:
-        slots = max(size, 1)
-    else:
-        while slots < 2 * count:
-            slots *= 2
-    table_found = np.full(slots, -1, np.int32)
-    cdef int32_t[::1] table = table_found
-    with nogil:
-        for row in range(count):
-            if direct:
-                slot = numbers[row]
-            else:
-                slot = <Py_ssize_t>(mixed(<uint64_t>numbers[row]) & <uint64_t>(slots - 1))
-                while table[slot] >= 0 and numbers[first[table[slot]]] != numbers[row]:
-                    slot = (slot + 1) & (slots - 1)
-            if table[slot] < 0:
-                table[slot] = <int32_t>known
-                first[known] = row
-                known += 1
-            codes[row] = table[slot]
-    return codes_found, first_found[:known].copy()

@@ -1,7 +1,7 @@
 # cython: language_level=3
 """Keys that were seen: 128 bits of a hash for each, in a table that is asked for the row that had it first."""
 
-from libc.stdint cimport int64_t, uint8_t, uint64_t
+from libc.stdint cimport INT32_MAX, int64_t, uint8_t, uint32_t, uint64_t
 from libc.stdlib cimport free, malloc
 from libc.string cimport memcpy
 
@@ -139,25 +139,40 @@ def moved(const uint64_t[:, ::1] table, uint64_t[:, ::1] larger):
                 larger[place, 0], larger[place, 1], larger[place, 2] = table[at, 0], table[at, 1], table[at, 2]
 
 
-def distinct(uint64_t[:, ::1] table, const uint64_t[::1] first, const uint64_t[::1] second):
-    """The number of each row's key, in the order in which they come first, and the row that has each first.
-
-    The table is empty, and has more places than there are rows.
-    """
+def numbered(const uint64_t[::1] first, const uint64_t[::1] second):
+    """The number of each row's key, in the order in which they come first, and the row that has each first."""
     import numpy as np
 
-    cdef Py_ssize_t mask = table.shape[0] - 1, count = first.shape[0], row, place, known = 0
+    cdef Py_ssize_t count = first.shape[0], slots = 2, row, ahead, mask, place, head, known = 0
+    if count > INT32_MAX:
+        raise OverflowError("too many rows for a table of their numbers")
+    while slots < 2 * count:
+        slots *= 2
+    mask = slots - 1
     keys_found, heads_found = np.empty(count, np.int64), np.empty(count, np.int64)
     cdef int64_t[::1] keys = keys_found, heads = heads_found
+    # The first row of each key, and one; 0 where a place is free.
+    cdef uint32_t[::1] table = np.zeros(slots, np.uint32)
     with nogil:
         for row in range(count):
-            if row + AHEAD < count:
-                prefetch(&table[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask), 0])
-            place = place_of(table, first[row], second[row], mask)
-            if not table[place, 2]:
-                table[place, 0], table[place, 1] = first[row], second[row]
-                heads[known] = row
-                known += 1
-                table[place, 2] = <uint64_t>known
-            keys[row] = <int64_t>table[place, 2] - 1
+            # First the place is asked for, then what is known of the row that is there.
+            if row + 2 * AHEAD < count:
+                prefetch(&table[<Py_ssize_t>(first[row + 2 * AHEAD] & <uint64_t>mask)])
+                ahead = <Py_ssize_t>table[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask)] - 1
+                if ahead >= 0:
+                    prefetch(&first[ahead])
+                    prefetch(&second[ahead])
+                    prefetch(&keys[ahead])
+            place = <Py_ssize_t>(first[row] & <uint64_t>mask)
+            while True:
+                head = <Py_ssize_t>table[place] - 1
+                if head < 0:
+                    table[place] = <uint32_t>(row + 1)
+                    heads[known], keys[row] = row, known
+                    known += 1
+                    break
+                if first[head] == first[row] and second[head] == second[row]:
+                    keys[row] = keys[head]
+                    break
+                place = (place + 1) & mask
     return keys_found, heads_found[:known].copy()

@@ -14,7 +14,8 @@ import numpy as np
 
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.keys.seen_keys import Distinct, Hashes, Rows, SeenInRuns, SeenInTable, hashed
+from mangler.kernels.keys.hashed_keys import Hashes, Rows
+from mangler.kernels.keys.seen_keys import Distinct, SeenInRuns, SeenInTable, hashed
 from mangler.late_dataclass import dataclass
 
 NONE = -1

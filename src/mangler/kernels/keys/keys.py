@@ -1,4 +1,7 @@
-"""Keys of one or several columns as numbers: equal keys, equal numbers. Null is a value of its own."""
+"""Keys of one or several columns as numbers: equal keys, equal numbers. Null is a value of its own.
+
+The compiled kernel tells keys apart by 128 bits of a hash (`hashed_keys`), NumPy by their values.
+"""
 
 from __future__ import annotations
 
@@ -12,6 +15,7 @@ import pyarrow.compute as pc
 
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.keys.hashed_keys import hashes_of, numbered
 from mangler.kernels.side_by_side import side_by_side
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.text_view import view
@@ -51,10 +55,10 @@ def keys_of(columns: Sequence[ColumnArray], count: int) -> Keys:
     """The keys of some columns; without any all rows have the same."""
     if not columns or not count:
         return Keys(np.zeros(count, np.int64), np.zeros(min(count, 1), np.int64))
+    if compiled.seen is not None:
+        return Keys(*numbered(hashes_of(columns, count)))
     codes, size = _packed(columns)
     if len(columns) > 1:
-        if compiled.rows is not None:
-            return Keys(*compiled.rows.dense(codes, size))
         codes, _ = _dense(codes, size)
     highest = np.maximum.accumulate(codes)
     first = np.flatnonzero(np.append(True, highest[1:] > highest[:-1]))
@@ -63,7 +67,7 @@ def keys_of(columns: Sequence[ColumnArray], count: int) -> Keys:
 
 def one_of_each(columns: Sequence[ColumnArray], count: int, last: bool = False) -> Codes:
     """The first row of each key, or the last, in the order of the rows: cheaper than the numbers of all keys."""
-    if len(columns) > 1 and count:
+    if compiled.seen is None and len(columns) > 1 and count:
         numbers, size = _packed(columns)
         bits = count.bit_length()
         if size.bit_length() + bits <= 62:
@@ -97,9 +101,6 @@ def _packed(columns: Sequence[ColumnArray]) -> tuple[Codes, int]:
 
 def _dense(numbers: Codes, size: int) -> tuple[Codes, int]:
     """Numbers below a size as ones in order of first appearance, without gaps, and how many there are."""
-    if compiled.rows is not None:
-        codes, first = compiled.rows.dense(numbers, size)
-        return codes, len(first)
     if size <= 4 * len(numbers):
         # The last that is written to a place stays: from the back, the first row of each number.
         first = np.full(size, len(numbers))

@@ -5,10 +5,8 @@ The hashes of the two are different ones, and so is what they take: what is foun
 
 from __future__ import annotations
 
-import os
 from collections.abc import Sequence
 from hashlib import blake2b
-from typing import TypeAlias
 
 import numpy as np
 import numpy.typing as npt
@@ -16,22 +14,17 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels import compiled
-from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.arrow import ColumnArray, from_numpy
+from mangler.kernels.keys.hashed_keys import Hashes, Rows, hashes_of, numbered
 from mangler.kernels.keys.keys import MOST_WORDS, WORD, hashes
 from mangler.kernels.text.text_view import view
-from mangler.kernels.values.spelled import spelled
 from mangler.late_dataclass import dataclass
 
-Rows: TypeAlias = npt.NDArray[np.int64]
-Hashes: TypeAlias = tuple[npt.NDArray[np.uint64], npt.NDArray[np.uint64]]
-"""The halves of 128 bits, for each key."""
 LEVELS = (17, 41)
 NONE = -1
 SMALLEST = 1 << 12
 """Places of a table, at least."""
 BYTES_OF_PLACE = 24
-SECRETS = np.frombuffer(os.urandom(8 * 6), np.uint64) | np.uint64(1)
-"""Of this process, the same for all threads: nobody can write keys beforehand that would be taken for the same."""
 
 
 @dataclass(frozen=True)
@@ -50,9 +43,8 @@ def hashed(columns: Sequence[ColumnArray], count: int) -> Distinct:
     """The keys of rows, each of all columns together; null is a value like others."""
     if compiled.seen is None:
         return _by_sorting(columns, count)
-    texts = [column if pa.types.is_string(column.type) else spelled(column) for column in columns]
-    first, second = compiled.seen.hashed(texts, count, SECRETS)
-    numbers, heads = compiled.seen.distinct(_empty_table(2 * count), first, second)
+    first, second = hashes_of(columns, count)
+    numbers, heads = numbered((first, second))
     return Distinct((first[heads], second[heads]), heads, numbers)
 
 
@@ -163,7 +155,7 @@ def _whole(column: ColumnArray) -> ColumnArray:
     long = view(column).only_valid(view(column).lengths > MOST_WORDS * WORD)
     if not long.any():
         return column
-    flags = pa.array(long)
+    flags = from_numpy(long)
     digests = [
         blake2b(text.encode(), digest_size=30).hexdigest() for text in column.filter(flags).to_pylist()
     ]

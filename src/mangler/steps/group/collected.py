@@ -55,9 +55,6 @@ class Arranged:
             _, columns = reducer.collect(nothing_of(aggregate.argument), nothing_of(aggregate.order))
             return cls(aggregate, reducer, columns, np.zeros(count + 1, np.int64))
         codes, columns = _numbers(main, other, keys), list(other.columns[keys:])
-        if reducer.folds:
-            rows, columns = reducer.fold(codes, columns)
-            codes = codes[rows]
         codes, columns = reducer.arrange(codes, columns)
         offsets = np.zeros(count + 1, np.int64)
         np.cumsum(np.bincount(codes, minlength=count), out=offsets[1:])

@@ -63,9 +63,6 @@ class GroupValues:
         if self._open is not None:
             codes = np.append(np.zeros(len(self._open[0]), np.int64), codes)
             columns = [pa.concat_arrays(pair) for pair in zip(self._open, columns, strict=True)]
-        if reducer.folds:
-            kept, columns = reducer.fold(codes, columns)
-            codes = codes[kept]
         codes, columns = reducer.arrange(codes, columns)
         ends = np.searchsorted(codes, np.arange(count), side="right")
         offsets = np.append(0, ends)

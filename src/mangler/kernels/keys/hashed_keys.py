@@ -1,0 +1,61 @@
+"""Keys of rows as 128 bits of a hash, by the compiled kernel: what makes the numbers of keys, and those that were seen.
+
+Among a thousand million keys two different ones are taken for the same with a chance of less than one in 10^20.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from typing import TypeAlias
+
+import numpy as np
+import numpy.typing as npt
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from mangler.kernels import compiled
+from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.text.text_view import LARGEST_COLUMN
+from mangler.kernels.values.spelled import spelled
+
+Rows: TypeAlias = npt.NDArray[np.int64]
+Hashes: TypeAlias = tuple[npt.NDArray[np.uint64], npt.NDArray[np.uint64]]
+"""The halves of 128 bits, for each key."""
+SECRETS = np.frombuffer(os.urandom(8 * 6), np.uint64) | np.uint64(1)
+"""Of this process, the same for all threads: nobody can write keys beforehand that would be taken for the same."""
+
+
+def hashes_of(columns: Sequence[ColumnArray], count: int) -> Hashes:
+    """Of the cells of each row, all columns together; null is a value like others."""
+    assert compiled.seen is not None
+    found: Hashes = compiled.seen.hashed([_with_bytes(column) for column in columns], count, SECRETS)
+    return found
+
+
+def numbered(hashes: Hashes) -> tuple[Rows, Rows]:
+    """The number of each row's key, in the order in which they come first, and the row that has each first."""
+    assert compiled.seen is not None
+    found: tuple[Rows, Rows] = compiled.seen.numbered(*hashes)
+    return found
+
+
+def _with_bytes(column: ColumnArray) -> ColumnArray:
+    """A column of texts that differ where the cells do: numbers and moments as their bytes."""
+    kind = column.type
+    if pa.types.is_string(kind):
+        return column
+    if pa.types.is_floating(kind):
+        column = pc.if_else(
+            pc.is_nan(column), pa.scalar(float("nan"), kind), column
+        )  # there are many of them
+    elif not pa.types.is_primitive(kind) or pa.types.is_boolean(kind):
+        return spelled(column)
+    width, end = kind.bit_width // 8, column.offset + len(column)
+    if end * width > LARGEST_COLUMN:
+        return spelled(column)
+    bitmap, content = column.buffers()
+    offsets = np.arange(end + 1, dtype=np.int32) * np.int32(width)
+    return pa.Array.from_buffers(
+        pa.string(), len(column), [bitmap, pa.py_buffer(offsets), content], column.null_count, column.offset
+    )
