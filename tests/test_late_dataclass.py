@@ -161,3 +161,24 @@ def test_threads_that_come_first_together() -> None:
                 assert set(pool.map(cls, "abababab")) == {cls("a"), cls("b")}
     finally:
         sys.setswitchinterval(before)
+
+
+@pytest.mark.parametrize("made", [0, 40])
+@pytest.mark.parametrize(
+    ("given", "named"),
+    [((), {}), (("a", 1, 2), {}), (("a",), {"text": "b"}), (("a",), {"rows": 1}), ((), {"column": 1})],
+)
+def test_wrong_arguments_are_refused_alike(made: int, given: Any, named: Any) -> None:
+    """By the first instance, which no compiled method makes, and by one of many."""
+    cell = frozen()
+    for _ in range(made):
+        cell("a")
+    with pytest.raises(TypeError, match=r"Cell\.__init__\(\)"):
+        cell(*given, **named)
+
+
+def test_each_instance_has_its_own_defaults() -> None:
+    kept = [Kept(str(number)) for number in range(40)]
+    for number, one in enumerate(kept):
+        one.rows.append(number)
+    assert [one.rows for one in kept] == [[number] for number in range(40)]

@@ -5,6 +5,8 @@ from __future__ import annotations
 import gc
 import os
 import sys
+from collections import defaultdict
+from types import ModuleType
 
 
 def main() -> None:
@@ -56,6 +58,10 @@ def _start_light() -> None:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     # Loading makes many objects that stay: looking for circles among them takes a tenth of the time.
     gc.set_threshold(100_000, 20, 20)
+    # Arrow would take the descriptions of all its options apart, for texts of help that nobody reads here: 45 ms.
+    undescribed = ModuleType("pyarrow.vendored.docscrape")
+    vars(undescribed)["NumpyDocString"] = lambda _text: defaultdict(tuple)
+    sys.modules.setdefault(undescribed.__name__, undescribed)
 
 
 if __name__ == "__main__":

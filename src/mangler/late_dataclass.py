@@ -2,8 +2,8 @@
 
 The standard decorator compiles six methods of every class while its module is loaded. Of the classes that a command
 loads it uses half, and to make those of the others took a tenth of the time of a small run. Of a class that is used
-only `__init__` is compiled: to compile the other methods took a tenth too. The standard decorator finds the fields, and
-the methods do what its own do.
+only `__init__` is compiled, and only where more than a few instances are made: to compile all methods took a tenth too.
+The standard decorator finds the fields, and the methods do what its own do.
 """
 
 from __future__ import annotations
@@ -19,6 +19,8 @@ else:
     from threading import RLock
 
     _ONE_AT_A_TIME = RLock()
+    _FEW = 16
+    """Instances that are made before `__init__` is compiled. Most classes of a run never have so many."""
 
     def dataclass(cls: type | None = None, /, **options: bool) -> Any:
         """The class as it is. The first instance of it, and whoever asks for its fields, makes its methods."""
@@ -50,7 +52,8 @@ else:
             from inspect import signature
 
             dataclasses.fields(owner)  # makes the methods
-            whole = signature(owner.__init__)
+            init = owner.__init__
+            whole = signature(init.compiled() if hasattr(init, "compiled") else init)
             return whole.replace(parameters=list(whole.parameters.values())[1:])
 
     _SIGNATURE = _Signature()
@@ -78,7 +81,7 @@ else:
         found = dataclasses.fields(cls)
         is_frozen = options.get("frozen", False)
         own = {
-            "__init__": _init(found, is_frozen, hasattr(cls, "__post_init__")),
+            "__init__": _init(cls, found, is_frozen),
             "__repr__": _repr([one.name for one in found if one.repr]),
         }
         if options.get("eq", True):
@@ -94,7 +97,47 @@ else:
                     method.__qualname__ = f"{cls.__qualname__}.{name}"
                 setattr(cls, name, method)
 
-    def _init(found: tuple[Any, ...], is_frozen: bool, has_more: bool) -> Any:
+    def _init(cls: type, found: tuple[Any, ...], is_frozen: bool) -> Any:
+        """An `__init__` that takes the place of a compiled one until it is worth while."""
+        names = [one.name for one in found]
+        put = object.__setattr__ if is_frozen else setattr
+        has_more = hasattr(cls, "__post_init__")
+        made = 0
+
+        def compiled() -> Any:
+            method = _compiled_init(found, is_frozen, has_more)
+            method.__qualname__ = __init__.__qualname__
+            cls.__init__ = method
+            return method
+
+        def __init__(_self: Any, /, *given: Any, **named: Any) -> None:  # noqa: N807
+            nonlocal made
+            made += 1
+            values = dict(zip(names, given, strict=False)) | named
+            for one in found:
+                if one.name in values:
+                    continue
+                if one.default_factory is not dataclasses.MISSING:
+                    values[one.name] = one.default_factory()
+                elif one.default is not dataclasses.MISSING:
+                    values[one.name] = one.default
+            is_wrong = (
+                len(values) != len(names)
+                or len(given) > len(names)
+                or named.keys() & set(names[: len(given)])
+            )
+            if made > _FEW or is_wrong:  # the compiled one says what is wrong
+                compiled()(_self, *given, **named)
+                return
+            for name in names:
+                put(_self, name, values[name])
+            if has_more:
+                _self.__post_init__()
+
+        __init__.compiled = compiled
+        return __init__
+
+    def _compiled_init(found: tuple[Any, ...], is_frozen: bool, has_more: bool) -> Any:
         known: dict[str, Any] = {"_set": object.__setattr__, "_made": _MADE}
         arguments, lines = ["_self"], []
         for one in found:
