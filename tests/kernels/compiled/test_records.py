@@ -34,7 +34,14 @@ def told(marks: Marks, data: np.ndarray) -> tuple:
     elsewhere = np.flatnonzero(data != ord('"'))
     returns = None if marks.returns is None else marks.returns.tolist()
     inside = marks.quoted(elsewhere).tolist()
-    return marks.line_feeds.tolist(), returns, inside, marks.broken.tolist(), marks.unclosed
+    size = marks.whole_records(len(data))
+    counts = [
+        marks.counts(end, bytes(data[:end][-2:]), one_column)
+        for end in {size, len(data), size // 2}
+        for one_column in (True, False)
+    ]
+    assert marks.whole is None or marks.whole.line_feeds == data[:size].tolist().count(10)
+    return marks.line_feeds.tolist(), returns, inside, marks.broken.tolist(), marks.unclosed, size, counts
 
 
 @built

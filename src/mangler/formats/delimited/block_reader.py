@@ -202,6 +202,8 @@ class BlockReader:
         """How many lines end in so many bytes at the front of those that the marks are of."""
         if self.spelling.escape:  # among the marks are no line feeds that are escaped
             return count_byte(array, LINE_FEED)
+        if marks.whole is not None and marks.whole.size == len(array):
+            return marks.whole.line_feeds
         return bits.count_up_to(marks.line_feeds, len(array))
 
     def _before_last_rows(self, data: memoryview, marks: Marks, size: int) -> int:

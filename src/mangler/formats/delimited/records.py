@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 from dataclasses import field, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -36,6 +37,16 @@ class Spelling:
     comment: bytes = b""
 
 
+class Whole(NamedTuple):
+    """What is in the whole records at the front of some data."""
+
+    size: int
+    line_ends: int
+    """Line feeds outside quotes."""
+    empty_lines: int
+    line_feeds: int
+
+
 @dataclass(frozen=True)
 class Marks:
     """The line ends of some data that starts where a record does, and what is inside its quotes.
@@ -49,6 +60,8 @@ class Marks:
     inside: Words | None
     broken: Positions
     unclosed: int
+    whole: Whole | None = None
+    """Where that was counted with them."""
     comments: Positions = field(default_factory=lambda: NONE)
     """Where comment lines start."""
 
@@ -70,16 +83,20 @@ class Marks:
         return empty
 
     def whole_records(self, size: int) -> int:
-        """How many bytes at the front of so many are whole records."""
+        """How many bytes at the front of so many, which are all, are whole records."""
+        if self.whole is not None:
+            return self.whole.size
         end = size if self.unclosed < 0 else self.unclosed
         return bits.last(self.line_ends, end) + 1  # a line end neither inside quotes nor escaped
 
     def counts(self, size: int, last: bytes, one_column: bool) -> tuple[int, int, int]:
         """How many rows, empty lines and comments are in so many bytes, whose last two are `last`."""
-        count = bits.count_up_to(self.line_ends, size) + (size > 0 and not last.endswith(b"\n"))
+        whole = self.whole if self.whole is not None and size >= self.whole.size else None
+        count = bits.count_up_to(self.line_ends, size) if whole is None else whole.line_ends
+        count += size > 0 and not last.endswith(b"\n")
         empty_lines = 0
         if not one_column:
-            empty_lines = bits.count_up_to(self.empty_lines, size)
+            empty_lines = bits.count_up_to(self.empty_lines, size) if whole is None else whole.empty_lines
             # What follows the last line end may be a lone CR.
             empty_lines += last == b"\n\r" or (size == 1 and last == b"\r")
         comments = int(np.count_nonzero(self.comments < size))
@@ -95,7 +112,10 @@ class Marks:
 def find_marks(data: Bytes, spelling: Spelling) -> Marks:
     if compiled.records is None or spelling.escape or spelling.comment or spelling.quote < 0:
         return _marks_by_numpy(data, spelling)
-    return Marks(*compiled.records.marks(data, spelling.delimiter, spelling.quote))
+    feeds, returns, inside, broken, unclosed, whole = compiled.records.marks(
+        data, spelling.delimiter, spelling.quote
+    )
+    return Marks(feeds, returns, inside, broken, unclosed, Whole(*whole))
 
 
 def _marks_by_numpy(data: Bytes, spelling: Spelling) -> Marks:

@@ -7,7 +7,9 @@ from libc.string cimport memchr, memcmp, memcpy
 
 from cython.view cimport array
 
-from mangler.kernels.compiled.words cimport SLACK, bits_set, copy_short, holds_any, same, trailing_zeros
+from mangler.kernels.compiled.words cimport (
+    SLACK, bits_set, copy_short, holds_any, leading_zeros, same, trailing_zeros,
+)
 
 cdef enum:
     LINE_FEED = 10
@@ -36,6 +38,7 @@ def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
     """Line feeds, CRs, what is inside quotes, closing quotes that text follows, and where a quote is not closed.
 
     The first three are bits, 64 to a word with a spare word behind; None where there are none. -1: all are closed.
+    Then how many bytes at the front are whole records, and how many of their lines end one, are empty, and are lines.
     """
     import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
 
@@ -48,7 +51,7 @@ def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
             flag_bytes(&data[0], size, quote, &feeds[0], &returns[0], &quotes[0], &any_return, &any_quote)
     kept_returns = returns_found if any_return else None
     if not any_quote:
-        return feeds_found, kept_returns, None, np.zeros(0, np.intp), -1
+        return feeds_found, kept_returns, None, np.zeros(0, np.intp), -1, whole_of(feeds, returns, quotes)
     inside_found = np.zeros(count, np.uint64)
     cdef uint64_t[::1] inside = inside_found
     cdef const uint8_t* text = &data[0]
@@ -71,7 +74,26 @@ def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
         if not ends_field(text, size, close + 1, mark, length):
             broken.append(close)
         open_at = next_set(&quotes[0], count, close + 1)
-    return feeds_found, kept_returns, inside_found, np.array(broken, np.intp), unclosed
+    return feeds_found, kept_returns, inside_found, np.array(broken, np.intp), unclosed, whole_of(feeds, returns, inside)
+
+
+cdef tuple whole_of(const uint64_t[::1] feeds, const uint64_t[::1] returns, const uint64_t[::1] inside):
+    """What is in the whole records. An empty line has nothing but a CR before its line feed."""
+    cdef Py_ssize_t index, size = 0, lines = 0, ended = 0, empty = 0, known = 0
+    cdef uint64_t ends, opens, bare, opened = 1, returned = 0
+    with nogil:
+        for index in range(feeds.shape[0]):
+            ends = feeds[index] & ~inside[index]
+            opens = ends << 1 | opened  # where lines start
+            bare = returns[index] & opens
+            empty += bits_set(ends & (opens | bare << 1 | returned))
+            opened, returned = ends >> 63, bare >> 63
+            if ends:
+                ended += bits_set(ends)
+                size = (index << 6) + 64 - leading_zeros(ends)
+                known = lines + bits_set(feeds[index] & (~<uint64_t>0 >> leading_zeros(ends)))
+            lines += bits_set(feeds[index])
+    return size, ended, empty, known
 
 
 cdef void flag_bytes(
@@ -119,7 +141,7 @@ cdef inline bint starts_field(
 ) noexcept nogil:
     if at == 0 or text[at - 1] == LINE_FEED:
         return True
-    return at >= length and memcmp(text + at - length, delimiter, length) == 0
+    return at >= length and is_mark(text + at - length, delimiter, length)
 
 
 cdef inline bint ends_field(
@@ -129,7 +151,11 @@ cdef inline bint ends_field(
         return True
     if text[at] == RETURN and (at + 1 == size or text[at + 1] == LINE_FEED):
         return True
-    return at + length <= size and memcmp(text + at, delimiter, length) == 0
+    return at + length <= size and is_mark(text + at, delimiter, length)
+
+
+cdef inline bint is_mark(const uint8_t* text, const uint8_t* delimiter, Py_ssize_t length) noexcept nogil:
+    return text[0] == delimiter[0] and (length == 1 or memcmp(text, delimiter, length) == 0)
 
 
 # Fields to columns
@@ -403,8 +429,11 @@ cdef object held(Tape* tape, Py_ssize_t count):
 cdef Py_ssize_t met(const uint8_t* text, Py_ssize_t size, uint8_t one, uint8_t other) noexcept nogil:
     """How often two bytes are there."""
     cdef Py_ssize_t at, count = 0
+    cdef uint64_t either
     for at in range(0, size, 64):
-        count += bits_set(same(text + at, size - at, one)) + bits_set(same(text + at, size - at, other))
+        either = same(text + at, size - at, one) | same(text + at, size - at, other)
+        if either:
+            count += bits_set(either)
     return count
 
 

@@ -7,6 +7,11 @@ from libc.string cimport memcpy, memset
 cdef extern from *:
     """
     #include <stdint.h>
+    static inline int bits_set(uint64_t word) { /* the builtin is a call where all processors must do */
+        word -= (word >> 1) & 0x5555555555555555ull;
+        word = (word & 0x3333333333333333ull) + ((word >> 2) & 0x3333333333333333ull);
+        return (int)((((word + (word >> 4)) & 0x0F0F0F0F0F0F0F0Full) * 0x0101010101010101ull) >> 56);
+    }
     #if defined(__SSE2__)
     #include <emmintrin.h>
     static inline uint64_t same_64(const uint8_t *at, uint8_t byte) {
@@ -72,7 +77,8 @@ cdef extern from *:
     uint32_t further_of_16(const uint8_t* at) noexcept nogil  # the bytes of a character after its first
     uint32_t unlike_ink_of_16(const uint8_t* at) noexcept nogil  # controls, spaces, and all beyond ASCII
     int trailing_zeros "__builtin_ctzll"(uint64_t) noexcept nogil
-    int bits_set "__builtin_popcountll"(uint64_t) noexcept nogil
+    int leading_zeros "__builtin_clzll"(uint64_t) noexcept nogil
+    int bits_set(uint64_t) noexcept nogil
 
 cdef enum:
     SLACK = 32  # bytes that are touched behind what `copy_short` copies
