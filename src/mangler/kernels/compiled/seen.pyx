@@ -1,7 +1,7 @@
 # cython: language_level=3
 """Keys that were seen: 128 bits of a hash for each, in a table that is asked for the row that had it first."""
 
-from libc.stdint cimport INT32_MAX, int64_t, uint8_t, uint32_t, uint64_t
+from libc.stdint cimport INT32_MAX, UINT32_MAX, int64_t, uint8_t, uint32_t, uint64_t
 from libc.stdlib cimport free, malloc
 from libc.string cimport memcpy
 
@@ -93,50 +93,55 @@ cdef inline uint64_t word_at(Cells* cells, Py_ssize_t at, Py_ssize_t left) noexc
     return word
 
 
-cdef inline Py_ssize_t place_of(const uint64_t[:, ::1] table, uint64_t first, uint64_t second, Py_ssize_t mask) noexcept nogil:
-    """Where a key is, or the free place where it would be put."""
-    cdef Py_ssize_t place = <Py_ssize_t>(first & <uint64_t>mask)
-    while table[place, 2] and not (table[place, 0] == first and table[place, 1] == second):
-        place = (place + 1) & mask
-    return place
+def put(uint64_t[::1] slots, const uint64_t[::1] first, const uint64_t[::1] second, Py_ssize_t start):
+    """Puts the keys from `start` on into a table: all are different, and none of them is there.
+
+    It is a power of two long, and has a free place then. A place has the upper half of the second hash, and the number
+    of the key and one below it; 0 where it is free.
+    """
+    cdef Py_ssize_t mask = slots.shape[0] - 1, count = first.shape[0], key, place
+    if count >= UINT32_MAX:
+        raise OverflowError("too many keys for a table of their numbers")
+    with nogil:
+        for key in range(start, count):
+            if key + AHEAD < count:
+                prefetch(&slots[<Py_ssize_t>(first[key + AHEAD] & <uint64_t>mask)])
+            place = <Py_ssize_t>(first[key] & <uint64_t>mask)
+            while slots[place]:
+                place = (place + 1) & mask
+            slots[place] = (second[key] & ~<uint64_t>UINT32_MAX) | <uint64_t>(key + 1)
 
 
-def found(const uint64_t[:, ::1] table, const uint64_t[::1] first, const uint64_t[::1] second):
-    """For each key the number that it has in a table, which is a power of two long and has a free place; -1 for none."""
+def found(
+    const uint64_t[::1] slots, const uint64_t[::1] known_first, const uint64_t[::1] known_second,
+    const uint64_t[::1] first, const uint64_t[::1] second,
+):
+    """For each key its number among those that `put` has put into a table; -1 for none."""
     import numpy as np
 
-    cdef Py_ssize_t mask = table.shape[0] - 1, count = first.shape[0], row
+    cdef Py_ssize_t mask = slots.shape[0] - 1, count = first.shape[0], row, place, key
+    cdef uint64_t slot
     numbers_found = np.empty(count, np.int64)
     cdef int64_t[::1] numbers = numbers_found
     with nogil:
         for row in range(count):
-            if row + AHEAD < count:
-                prefetch(&table[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask), 0])
-            numbers[row] = <int64_t>table[place_of(table, first[row], second[row], mask), 2] - 1
+            # First the place is asked for, then the key that may be the same.
+            if row + 2 * AHEAD < count:
+                prefetch(&slots[<Py_ssize_t>(first[row + 2 * AHEAD] & <uint64_t>mask)])
+                slot = slots[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask)]
+                if slot and slot >> 32 == second[row + AHEAD] >> 32:
+                    prefetch(&known_first[<Py_ssize_t>(slot & UINT32_MAX) - 1])
+                    prefetch(&known_second[<Py_ssize_t>(slot & UINT32_MAX) - 1])
+            place = <Py_ssize_t>(first[row] & <uint64_t>mask)
+            numbers[row] = -1
+            while slots[place]:
+                slot = slots[place]
+                key = <Py_ssize_t>(slot & UINT32_MAX) - 1
+                if slot >> 32 == second[row] >> 32 and known_first[key] == first[row] and known_second[key] == second[row]:
+                    numbers[row] = key
+                    break
+                place = (place + 1) & mask
     return numbers_found
-
-
-def put(uint64_t[:, ::1] table, const uint64_t[::1] first, const uint64_t[::1] second, const int64_t[::1] numbers):
-    """Puts keys into a table that has room for them, each with a number from 0 on; one that is there stays as it is."""
-    cdef Py_ssize_t mask = table.shape[0] - 1, count = first.shape[0], row, place
-    with nogil:
-        for row in range(count):
-            if row + AHEAD < count:
-                prefetch(&table[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask), 0])
-            place = place_of(table, first[row], second[row], mask)
-            if not table[place, 2]:
-                table[place, 0], table[place, 1] = first[row], second[row]
-                table[place, 2] = <uint64_t>numbers[row] + 1
-
-
-def moved(const uint64_t[:, ::1] table, uint64_t[:, ::1] larger):
-    """Puts all keys of a table into an empty one that has room for them."""
-    cdef Py_ssize_t mask = larger.shape[0] - 1, at, place
-    with nogil:
-        for at in range(table.shape[0]):
-            if table[at, 2]:
-                place = place_of(larger, table[at, 0], table[at, 1], mask)
-                larger[place, 0], larger[place, 1], larger[place, 2] = table[at, 0], table[at, 1], table[at, 2]
 
 
 def numbered(const uint64_t[::1] first, const uint64_t[::1] second):

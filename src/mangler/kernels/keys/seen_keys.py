@@ -48,42 +48,47 @@ def hashed(columns: Sequence[ColumnArray], count: int) -> Distinct:
     return Distinct((first[heads], second[heads]), heads, numbers)
 
 
-def _empty_table(places: int) -> npt.NDArray[np.uint64]:
-    """Of so many places at least, for each the key and the number of its row and one; 0 where it is free."""
-    size = max(2, 1 << (places - 1).bit_length())
-    return np.zeros((size, 3), np.uint64)
-
-
 class SeenInTable:
-    """Keys in a table that is searched from the place that a key's hash names; at most two thirds of it are taken."""
+    """Keys one after the other, and a table that has the number of each at the place that its hash names, or behind it.
+
+    At most two thirds of the table are taken.
+    """
 
     def __init__(self) -> None:
-        self._table = _empty_table(SMALLEST)
+        self._places = np.zeros(SMALLEST, np.uint64)
+        self._known = np.zeros((3, 0), np.uint64)
+        """The halves of each key, and its row; with room for more of them."""
         self._count = 0
 
     @property
     def size(self) -> int:
-        return int(self._table.nbytes) if self._count else 0
+        return int(self._places.nbytes + self._known.nbytes) if self._count else 0
 
     def look_up(self, keys: Hashes) -> Rows:
         assert compiled.seen is not None
-        found: Rows = compiled.seen.found(self._table, *keys)
-        return found
+        first, second, rows = self._known
+        numbers: Rows = compiled.seen.found(self._places, first, second, *keys)
+        return np.where(numbers >= 0, rows.view(np.int64)[numbers], NONE) if self._count else numbers
 
     def add(self, keys: Hashes, rows: Rows) -> None:
         assert compiled.seen is not None
-        count = self._count + len(rows)
-        if 3 * count > 2 * len(self._table):
-            larger = _empty_table(3 * count // 2 + 1)
-            compiled.seen.moved(self._table, larger)
-            self._table = larger
-        compiled.seen.put(self._table, *keys, rows)
+        start, count = self._count, self._count + len(rows)
+        if count > self._known.shape[1]:
+            more = np.empty((3, count + count // 2), np.uint64)
+            more[:, :start] = self._known[:, :start]
+            self._known = more
+        first, second, own_rows = self._known
+        first[start:count], second[start:count], own_rows[start:count] = *keys, rows.view(np.uint64)
+        if 3 * count > 2 * len(self._places):
+            # Made anew of the keys: the one that is too small can go before.
+            self._places = np.zeros(0, np.uint64)
+            self._places, start = np.zeros(1 << (3 * count // 2).bit_length(), np.uint64), 0
+        compiled.seen.put(self._places, first[:count], second[:count], start)
         self._count = count
 
     def all(self) -> tuple[Hashes, Rows]:
-        taken = self._table[self._table[:, 2] != 0]
-        first, second, rows = (np.ascontiguousarray(taken[:, at]) for at in range(3))
-        return (first, second), rows.astype(np.int64) - 1
+        first, second, rows = self._known[:, : self._count]
+        return (first, second), rows.view(np.int64)
 
 
 @dataclass(frozen=True)
