@@ -24,7 +24,8 @@ def in_order(items: Iterable[Item], work: Callable[[Item], Outcome], workers: in
     """The outcomes of all items, in their order.
 
     The calling thread takes items and hands outcomes on, while so many workers work; no more items than workers and
-    one are under way, which bounds memory. A single item is worked on here, without any thread.
+    two are under way, which bounds memory, and lets an item take longer than others, as the first does, without that
+    somebody waits. A single item is worked on here, without any thread.
     """
     source = iter(items)
     if workers == 1:
@@ -41,7 +42,7 @@ def in_order(items: Iterable[Item], work: Callable[[Item], Outcome], workers: in
     try:
         for item in chain(ready, source):
             pending.append(pool.submit(copy_context().run, work, item))
-            if len(pending) > workers:
+            if len(pending) > workers + 1:
                 yield _first_result(pending)
         while pending:
             yield _first_result(pending)
