@@ -46,9 +46,16 @@ class MemoryBudget:
 
     def share(self, parts: int) -> MemoryBudget:
         """Room for one of so many stores that are filled side by side; its files are given back with this room's."""
-        total = MemoryBudget(self.total // parts, self.threads)
-        total._files = self._files
-        return total
+        return self._with(self.total // parts)
+
+    def without(self, taken: int) -> MemoryBudget:
+        """The room that is left beside so many bytes, at least half; its files are given back with this room's."""
+        return self._with(max(self.total - taken, self.total // 2))
+
+    def _with(self, total: int) -> MemoryBudget:
+        room = MemoryBudget(total, self.threads)
+        room._files = self._files
+        return room
 
     def file(self) -> SpoolFile:
         """A file for rows; many stores can share one, so that a process does not run out of open files."""

@@ -29,7 +29,9 @@ CHUNK = 1 << 18
 """Rows that are folded at a time, at least."""
 GROWTH = 64
 """Where folding brings little, so many times the rows are awaited; it is done before rows go to files."""
-PARTITIONS = 64
+PARTITIONS, FURTHER = 64, 16
+"""Parts that rows are divided into, and those that a part is divided into that is still too large: most often it is
+not much too large, and many parts of few rows take long to read."""
 DEEPEST = 8
 """How often parts are divided again; what is still too large then belongs to one key."""
 
@@ -101,6 +103,7 @@ class PartitionedFold:
         self.origin = MixedOrigin()
         self._tables = [FoldingTable(fold, self.origin) for fold in folds]
         self._partitioned: list[PartitionedRows] = []
+        self._parts = FURTHER if level else PARTITIONS
         self._came_in_order = True
         self._limit = budget.memory_limit
         """Bytes of rows in memory beyond which something is done about them."""
@@ -139,11 +142,11 @@ class PartitionedFold:
         if not self._partitioned:
             budget = self._budget
             self._partitioned = [
-                PartitionedRows(budget, PARTITIONS, hold=budget.memory_limit // 2) for _ in self._tables
+                PartitionedRows(budget, self._parts, hold=budget.memory_limit // 2) for _ in self._tables
             ]
         for table, partitioned in zip(self._tables, self._partitioned, strict=True):
             for batch in table.empty():
-                numbers = hashes(batch.columns[: self._keys], len(batch), self._level) % PARTITIONS
+                numbers = hashes(batch.columns[: self._keys], len(batch), self._level) % self._parts
                 partitioned.add(batch, numbers)
 
     def released(self, only_first: bool = False) -> Iterator[list[Batch | None]]:
@@ -157,7 +160,7 @@ class PartitionedFold:
         self._partition()
         for partitioned in self._partitioned:
             partitioned.spill()
-        for part in range(PARTITIONS):
+        for part in range(self._parts):
             finer = PartitionedFold(self._folds, self._keys, self._whole_budget.share(2), self._level + 1)
             finer.origin.file = self.origin.file
             for number, partitioned in enumerate(self._partitioned):
@@ -178,7 +181,7 @@ class PartitionedFold:
         """The rows of one table, those of the same keys in their order; they are not held here any longer."""
         if self._partitioned:
             self._partition()
-            for part in range(PARTITIONS):
+            for part in range(self._parts):
                 yield from self._partitioned[number].part(part)
             self._partitioned[number].close()
         else:

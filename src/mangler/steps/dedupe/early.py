@@ -28,9 +28,9 @@ class DedupeEarly(Early[FirstSeenIndex]):
     """
 
     def __init__(self, schema: Schema, compared: Compared, budget: MemoryBudget) -> None:
-        self._schema, self._compared, self._budget = schema, compared, budget.share(2)
-        # A table grows to twice its size, and is there twice meanwhile.
-        self._most = self._budget.unjoined_limit // 3
+        self._schema, self._compared, self._budget = schema, compared, budget
+        # The keys take half of the room at most: they grow to twice their size, and are there twice meanwhile.
+        self._most = budget.share(2).unjoined_limit // 3
         self._twins = CaseTwins(wanted=not compared.anycase)
         self._waiting: Deduping | None = None
         self._batches = 0
@@ -60,7 +60,8 @@ class DedupeEarly(Early[FirstSeenIndex]):
         tally = Tally(rows_in=len(batch))
         fresh = before.first_row_of(own) == NONE
         if self._waiting is None and before.size > self._most:
-            self._waiting = Deduping(self._compared, self._budget, self._twins)
+            room = self._budget.without(before.size)  # no more are added
+            self._waiting = Deduping(self._compared, room, self._twins)
         out = batch if fresh.all() else batch.filter(fresh)
         out = replace(out, origin=MixedOrigin(batch.origin.file))
         if self._waiting is not None:
