@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from tests.kernels.arrays import layouts
 from tests.kernels.compiled.twins import built, by_numpy
 
-from mangler.kernels.keys.keys import keys_of
 from mangler.kernels.taking import take
 from mangler.kernels.text.text_view import with_text
 
@@ -46,21 +45,6 @@ def test_more_text_than_one_column_holds_is_refused_as_by_arrow() -> None:
     column = pa.array(["x" * (1 << 20)])
     with pytest.raises((pa.ArrowInvalid, pa.ArrowCapacityError)):
         take(column, np.zeros(2049, np.int64))
-
-
-@built
-@settings(max_examples=400)
-@given(st.data(), st.integers(1, 4), st.integers(1, 40), st.sampled_from([2, 5, 1000]))
-def test_keys_have_the_same_numbers_as_by_numpy(
-    data: st.DataObject, width: int, rows: int, unlike: int
-) -> None:
-    """Numbers by a table where they are few, and by hashes where the products of several columns are large."""
-    column = st.lists(st.none() | st.integers(0, unlike).map(str), min_size=rows, max_size=rows)
-    columns = [pa.array(data.draw(column), pa.string()) for _ in range(width)]
-    found = keys_of(columns, rows)
-    with by_numpy():
-        wanted = keys_of(columns, rows)
-    assert (found.codes == wanted.codes).all() and (found.first == wanted.first).all()
 
 
 @built

@@ -1,14 +1,17 @@
 from __future__ import annotations
 
 import datetime
+import struct
+from decimal import Decimal
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.kernels.arrays import layouts
+from tests.kernels.compiled.twins import built, by_numpy
 
 from mangler.kernels.keys.keys import _dense, folded, hashes, keys_of, one_of_each
 from mangler.kernels.keys.order import SortKey, classes, sort_order
@@ -136,3 +139,45 @@ def test_every_type_has_its_order_and_its_keys(values: list[Any], kind: Any) -> 
 def test_letter_case_is_folded_for_texts_only() -> None:
     assert folded(pa.array(["Ab"]), True).to_pylist() == ["ab"]
     assert folded(pa.array([1]), True).to_pylist() == [1]
+
+
+WIDE = struct.unpack("<d", struct.pack("<Q", 0xFFF8000000000001))[0]
+"""NaN in other bits than usual."""
+POOLS: dict[Any, list[Any]] = {
+    pa.string(): ["", "a", "ab", "x" * 40, "x" * 39 + "y", None],
+    pa.float64(): [0.0, -0.0, float("nan"), WIDE, 1.5, float("inf"), None],
+    pa.int8(): [1, -1, None],
+    pa.uint64(): [2**64 - 1, 0, None],
+    pa.date32(): [datetime.date(2020, 1, 1), datetime.date(1960, 1, 1), None],
+    pa.timestamp("us"): [datetime.datetime(2020, 1, 1), None],
+    pa.time64("us"): [datetime.time(1, 2), datetime.time(0), None],
+    pa.bool_(): [True, False, None],
+    pa.decimal128(10, 2): [Decimal("1.00"), Decimal("-1.00"), None],
+}
+
+
+@built
+@settings(max_examples=400)
+@given(st.data(), st.integers(1, 3), st.integers(0, 40), st.integers(0, 9))
+def test_keys_have_the_same_numbers_as_by_numpy(
+    data: st.DataObject, width: int, rows: int, skipped: int
+) -> None:
+    """Columns of any type, and slices of such, against a dictionary of the cells too."""
+    columns = []
+    for _ in range(width):
+        kind = data.draw(st.sampled_from(list(POOLS)))
+        cells = st.lists(st.sampled_from(POOLS[kind]), min_size=rows + skipped, max_size=rows + skipped)
+        columns.append(folded(pa.array(data.draw(cells), kind).slice(skipped), False))
+    found = keys_of(columns, rows)
+    with by_numpy():
+        wanted = keys_of(columns, rows)
+    assert found.codes.tolist() == wanted.codes.tolist()
+    assert found.first.tolist() == wanted.first.tolist()
+    numbers: dict[Any, int] = {}
+    told = zip(*(map(str, column.to_pylist()) for column in columns), strict=True)
+    assert found.codes.tolist() == [numbers.setdefault(cells, len(numbers)) for cells in told]
+
+
+def test_nan_is_one_key_whatever_its_bits_are() -> None:
+    column = folded(pa.array([float("nan"), 1.0, WIDE, None]), False)
+    assert keys_of([column], 4).codes.tolist() == [0, 1, 0, 2]

@@ -12,7 +12,6 @@ from typing import TypeAlias
 import numpy as np
 import numpy.typing as npt
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
@@ -45,11 +44,7 @@ def _with_bytes(column: ColumnArray) -> ColumnArray:
     kind = column.type
     if pa.types.is_string(kind):
         return column
-    if pa.types.is_floating(kind):
-        column = pc.if_else(
-            pc.is_nan(column), pa.scalar(float("nan"), kind), column
-        )  # there are many of them
-    elif not pa.types.is_primitive(kind) or pa.types.is_boolean(kind):
+    if not pa.types.is_primitive(kind) or pa.types.is_boolean(kind):
         return spelled(column)
     width, end = kind.bit_width // 8, column.offset + len(column)
     if end * width > LARGEST_COLUMN:

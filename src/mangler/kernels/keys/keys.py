@@ -27,9 +27,10 @@ LARGEST = 1 << 62
 
 
 def folded(column: ColumnArray, anycase: bool) -> ColumnArray:
-    """A column as its cells are compared: texts without letter case where that does not count, and one zero only."""
+    """A column as its cells are compared: without letter case where it does not count, with one zero and one NaN."""
     if pa.types.is_floating(column.type):
-        return pc.add(column, 0.0)
+        # There are many bits that say NaN.
+        return pc.if_else(pc.is_nan(column), pa.scalar(float("nan"), column.type), pc.add(column, 0.0))
     return pc.utf8_lower(pc.utf8_upper(column)) if anycase and pa.types.is_string(column.type) else column
 
 
