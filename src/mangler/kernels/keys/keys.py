@@ -1,6 +1,6 @@
 """Keys of one or several columns as numbers: equal keys, equal numbers. Null is a value of its own.
 
-The compiled kernel tells keys apart by 128 bits of a hash (`hashed_keys`), NumPy by their values.
+The compiled kernel distinguishes keys by 128 bits of a hash (`hashed_keys`), NumPy by their values.
 """
 
 from __future__ import annotations
