@@ -45,6 +45,7 @@ def test_every_later_row_of_a_key_knows_the_first(keys, cuts):
     assert found == expected
 
 
+@built
 def test_threads_that_begin_together_hash_alike():
     """Also where none of them has hashed before: keys of different blocks are compared with each other."""
     for _ in range(30):
