@@ -166,7 +166,14 @@ def test_threads_that_come_first_together() -> None:
 @pytest.mark.parametrize("made", [0, 40])
 @pytest.mark.parametrize(
     ("given", "named"),
-    [((), {}), (("a", 1, 2), {}), (("a",), {"text": "b"}), (("a",), {"rows": 1}), ((), {"column": 1})],
+    [
+        ((), {}),
+        ((), {"rows": 1}),
+        (("a", 1, 2), {}),
+        (("a",), {"text": "b"}),
+        (("a",), {"rows": 1}),
+        ((), {"column": 1}),
+    ],
 )
 def test_wrong_arguments_are_refused_alike(made: int, given: Any, named: Any) -> None:
     """By the first instance, which no compiled method makes, and by one of many."""

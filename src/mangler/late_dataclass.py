@@ -100,6 +100,12 @@ else:
     def _init(cls: type, found: tuple[Any, ...], is_frozen: bool) -> Any:
         """An `__init__` that takes the place of a compiled one until it is worth while."""
         names = [one.name for one in found]
+        known = frozenset(names)
+        needed = frozenset(
+            one.name
+            for one in found
+            if one.default is dataclasses.MISSING and one.default_factory is dataclasses.MISSING
+        )
         put = object.__setattr__ if is_frozen else setattr
         has_more = hasattr(cls, "__post_init__")
         made = 0
@@ -114,23 +120,19 @@ else:
             nonlocal made
             made += 1
             values = dict(zip(names, given, strict=False)) | named
-            for one in found:
-                if one.name in values:
-                    continue
-                if one.default_factory is not dataclasses.MISSING:
-                    values[one.name] = one.default_factory()
-                elif one.default is not dataclasses.MISSING:
-                    values[one.name] = one.default
-            is_wrong = (
-                len(values) != len(names)
-                or len(given) > len(names)
-                or named.keys() & set(names[: len(given)])
-            )
-            if made > _FEW or is_wrong:  # the compiled one says what is wrong
+            is_sound = len(values) == len(given) + len(named) and known.issuperset(values)
+            is_sound = is_sound and needed.issubset(values)
+            if made > _FEW or not is_sound:  # the compiled one says what is wrong
                 compiled()(_self, *given, **named)
                 return
-            for name in names:
-                put(_self, name, values[name])
+            for one in found:
+                if one.name in values:
+                    value = values[one.name]
+                elif one.default_factory is not dataclasses.MISSING:
+                    value = one.default_factory()
+                else:
+                    value = one.default
+                put(_self, one.name, value)
             if has_more:
                 _self.__post_init__()
 

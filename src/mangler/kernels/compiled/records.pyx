@@ -176,8 +176,8 @@ def split(
 
     Gives the fields whose columns are made, and for each of these columns its bytes, offsets, validity bits (None where
     all are valid) and number of nulls; then the records with text after a closing quote, those with a wrong number of
-    fields and that number, and how many records were filled up with nulls. A field is null where it has nothing, and no quotes. Empty lines are no
-    records, but in a table of one column.
+    fields and that number, and how many records were filled up with nulls. A field is null where it has nothing, and
+    no quotes. Empty lines are no records, but in a table of one column.
 
     Then the places of all fields, row by row, and for each column whether its fields have quotes just where a writer
     would put them, so that they can be written as they are; None where that is not known. With a table at last the
