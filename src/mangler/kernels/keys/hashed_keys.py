@@ -15,7 +15,7 @@ import pyarrow as pa
 
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
-from mangler.kernels.text.text_view import LARGEST_COLUMN
+from mangler.kernels.text.text_view import LARGEST_COLUMN, build, valid_flags
 from mangler.kernels.values.spelled import spelled
 
 Rows: TypeAlias = npt.NDArray[np.int64]
@@ -49,8 +49,7 @@ def _with_bytes(column: ColumnArray) -> ColumnArray:
     width, end = kind.bit_width // 8, column.offset + len(column)
     if end * width > LARGEST_COLUMN:
         return spelled(column)
-    bitmap, content = column.buffers()
-    offsets = np.arange(end + 1, dtype=np.int32) * np.int32(width)
-    return pa.Array.from_buffers(
-        pa.string(), len(column), [bitmap, pa.py_buffer(offsets), content], column.null_count, column.offset
-    )
+    # Of the cells alone, and not of all before them: a column may be looked at slice by slice.
+    offsets = np.arange(column.offset, end + 1, dtype=np.int32) * np.int32(width)
+    content = column.buffers()[1]
+    return build(b"" if content is None else content, offsets, valid_flags(column))
