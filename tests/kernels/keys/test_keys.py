@@ -187,7 +187,7 @@ def test_nan_is_one_key_whatever_its_bits_are() -> None:
 @built
 def test_what_is_hashed_of_a_slice_is_as_large_wherever_it_starts() -> None:
     """Else the keys of a column, looked at slice by slice, would take time by the square of its cells."""
-    column = pa.array(list(range(5000)) + [None])
+    column = pa.array([*range(5000), None])
     sizes = {_with_bytes(column.slice(start, 7)).buffers()[1].size for start in (0, 3, 4993)}
     assert sizes == {8 * 4}
     assert keys_of([column.slice(4994)], 7).codes.tolist() == list(range(7))
