@@ -55,6 +55,16 @@ def test_marks_are_those_of_numpy(text: bytes, delimiter: str) -> None:
         assert found == told(find_marks(data, spelling), data)
 
 
+@built
+@given(st.integers(0, 9000), st.integers(0, 200))
+def test_marks_say_where_the_first_nul_is(size: int, before_end: int) -> None:
+    data = np.full(size, ord("a"), np.uint8)
+    spelling = Spelling(b",", ord('"'))
+    assert find_marks(data, spelling).nul == -1
+    data[max(0, size - before_end) :: 7] = 0
+    assert find_marks(data, spelling).nul == data.tobytes().find(b"\0")
+
+
 def parsed(text: bytes, width: int, delimiter: str, pad: bool, block_size: int) -> list:
     """The columns of each block, and what is said of the rows that do not fit; or the refusal."""
     blocks: list = []
@@ -122,6 +132,23 @@ def test_fields_that_are_written_as_they_were_read(
             found = bytes(render(with_entries((), entries), len(batch), layout))
             columns = [*(batch.columns[index] for index in order), entries[-1]]
             assert found == bytes(render(columns, len(batch), layout))
+    except Refusal:
+        return
+
+
+@built
+@settings(max_examples=500)
+@given(TEXT, st.integers(2, 4), st.booleans(), st.sampled_from([1, 1500]))
+def test_what_is_known_of_fields_is_that_of_the_rows_that_fit(
+    text: bytes, width: int, pad: bool, times: int
+) -> None:
+    """A record that does not fit was counted before it was seen to its end; and ends are looked for some at a time."""
+    try:
+        for got in batches((text + b"\n") * times, width, ";", pad, 1 << 16):
+            for one in entries_of(got.batch.columns):
+                if isinstance(one, FieldColumn):
+                    assert [one.facts] == one.read.facts([one.field])
+                    assert one.facts.nulls == got.batch.columns[one.field].null_count
     except Refusal:
         return
 

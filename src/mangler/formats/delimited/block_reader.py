@@ -71,6 +71,13 @@ class Block:
     def array(self) -> Bytes:
         return np.frombuffer(self.content, np.uint8)
 
+    @property
+    def nul(self) -> int:
+        """Where the first NUL is; -1 for none."""
+        if self.marks.nul is None:
+            return self.data.find(b"\0")
+        return self.marks.nul if self.marks.nul < len(self.content) else -1
+
     @cached_property
     def _bounds(self) -> tuple[Positions, Positions]:
         ends = bits.positions(self.marks.line_ends)

@@ -106,6 +106,9 @@ class Parser:
         asked: set[int] = set()
         fields, columns, broken, ragged, counts, padded, places, as_is, facts = compiled.records.split(
             block.content,
+            block.marks.line_feeds,
+            block.marks.returns,
+            block.marks.inside,
             self._width,
             marks.delimiter[0],
             marks.quote,
@@ -312,9 +315,7 @@ class Parser:
     # What no reader could make sense of
 
     def _refuse_bad_bytes(self, block: Block) -> None:
-        kernel = compiled.records
-        nul = kernel.place_of(block.content, 0) if kernel is not None else block.data.find(b"\0")
-        if nul >= 0:
+        if (nul := block.nul) >= 0:
             raise self._bad_byte(block, nul, "a NUL byte", NUL_ADVICE)
         whole = pa.Array.from_buffers(
             pa.binary(),

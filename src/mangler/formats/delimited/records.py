@@ -62,6 +62,8 @@ class Marks:
     unclosed: int
     whole: Whole | None = None
     """Where that was counted with them."""
+    nul: int | None = None
+    """Where the first NUL is, -1 for none; None where none was looked for."""
     comments: Positions = field(default_factory=lambda: NONE)
     """Where comment lines start."""
 
@@ -112,10 +114,10 @@ class Marks:
 def find_marks(data: Bytes, spelling: Spelling) -> Marks:
     if compiled.records is None or spelling.escape or spelling.comment or spelling.quote < 0:
         return _marks_by_numpy(data, spelling)
-    feeds, returns, inside, broken, unclosed, whole = compiled.records.marks(
+    feeds, returns, inside, broken, unclosed, nul, whole = compiled.records.marks(
         data, spelling.delimiter, spelling.quote
     )
-    return Marks(feeds, returns, inside, broken, unclosed, Whole(*whole))
+    return Marks(feeds, returns, inside, broken, unclosed, Whole(*whole), nul)
 
 
 def _marks_by_numpy(data: Bytes, spelling: Spelling) -> Marks:

@@ -3,12 +3,12 @@
 
 from libc.stdint cimport INT32_MAX, int32_t, int64_t, uint8_t, uint32_t, uint64_t
 from libc.stdlib cimport calloc, free, malloc, realloc
-from libc.string cimport memchr, memcmp, memcpy
+from libc.string cimport memchr, memcmp, memcpy, memmove, memset
 
 from cython.view cimport array
 
 from mangler.kernels.compiled.words cimport (
-    SLACK, bits_set, copy_short, holds_any, leading_zeros, same, trailing_zeros,
+    SLACK, any_of_16, bits_set, copy_short, holds_byte, leading_zeros, places_of_bits, same, trailing_zeros,
 )
 
 cdef enum:
@@ -18,6 +18,8 @@ cdef enum:
     DOUBLED = 0x40000000
     PLACE = 0x3FFFFFFF
     NEAR = 0x20000  # bytes that are in a processor's cache
+    ENDS = 4096  # fields whose ends are looked for together, at least
+    OPENS = 4  # beside the flags of `split`'s table
 
 LARGEST = PLACE
 """Bytes that `split` takes: places and two flags share 32 bits."""
@@ -38,7 +40,7 @@ def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
     """Line feeds, CRs, what is inside quotes, closing quotes that text follows, and where a quote is not closed.
 
     The first three are bits, 64 to a word with a spare word behind; None where there are none. -1: all are closed.
-    Then how many bytes at the front are whole records, and how many of their lines end one, are empty, and are lines.
+    Then where the first NUL is, -1 for none; then how many bytes at the front are whole records, and how many of their lines end one, are empty, and are lines.
     """
     import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
 
@@ -46,12 +48,14 @@ def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
     feeds_found, returns_found, quotes_found = (np.zeros(count, np.uint64) for _ in range(3))
     cdef uint64_t[::1] feeds = feeds_found, returns = returns_found, quotes = quotes_found
     cdef uint64_t any_return = 0, any_quote = 0
+    cdef bint any_nul = False
     if size:
         with nogil:
-            flag_bytes(&data[0], size, quote, &feeds[0], &returns[0], &quotes[0], &any_return, &any_quote)
+            flag_bytes(&data[0], size, quote, &feeds[0], &returns[0], &quotes[0], &any_return, &any_quote, &any_nul)
+    nul = place_of(data, 0) if any_nul else -1
     kept_returns = returns_found if any_return else None
     if not any_quote:
-        return feeds_found, kept_returns, None, np.zeros(0, np.intp), -1, whole_of(feeds, returns, quotes)
+        return feeds_found, kept_returns, None, np.zeros(0, np.intp), -1, nul, whole_of(feeds, returns, quotes)
     inside_found = np.zeros(count, np.uint64)
     cdef uint64_t[::1] inside = inside_found
     cdef const uint8_t* text = &data[0]
@@ -74,35 +78,44 @@ def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
         if not ends_field(text, size, close + 1, mark, length):
             broken.append(close)
         open_at = next_set(&quotes[0], count, close + 1)
-    return feeds_found, kept_returns, inside_found, np.array(broken, np.intp), unclosed, whole_of(feeds, returns, inside)
+    whole = whole_of(feeds, returns, inside)
+    return feeds_found, kept_returns, inside_found, np.array(broken, np.intp), unclosed, nul, whole
 
 
 cdef tuple whole_of(const uint64_t[::1] feeds, const uint64_t[::1] returns, const uint64_t[::1] inside):
     """What is in the whole records. An empty line has nothing but a CR before its line feed."""
-    cdef Py_ssize_t index, size = 0, lines = 0, ended = 0, empty = 0, known = 0
-    cdef uint64_t ends, opens, bare, opened = 1, returned = 0
+    cdef Py_ssize_t index, last = -1, lines = 0, ended = 0, empty = 0, before = 0, met
+    cdef uint64_t ends, opens, bare, nothing, opened = 1, returned = 0
     with nogil:
         for index in range(feeds.shape[0]):
             ends = feeds[index] & ~inside[index]
             opens = ends << 1 | opened  # where lines start
             bare = returns[index] & opens
-            empty += bits_set(ends & (opens | bare << 1 | returned))
+            nothing = ends & (opens | bare << 1 | returned)
             opened, returned = ends >> 63, bare >> 63
-            if ends:
-                ended += bits_set(ends)
-                size = (index << 6) + 64 - leading_zeros(ends)
-                known = lines + bits_set(feeds[index] & (~<uint64_t>0 >> leading_zeros(ends)))
-            lines += bits_set(feeds[index])
-    return size, ended, empty, known
+            if nothing:
+                empty += bits_set(nothing)
+            if feeds[index]:
+                met = bits_set(ends)
+                if met:
+                    ended += met
+                    last, before = index, lines
+                lines += met if ends == feeds[index] else bits_set(feeds[index])
+    if last < 0:
+        return 0, 0, empty, 0
+    opens = ~<uint64_t>0 >> leading_zeros(feeds[last] & ~inside[last])  # up to the last line end
+    return (last << 6) + bits_set(opens), ended, empty, before + bits_set(feeds[last] & opens)
 
 
 cdef void flag_bytes(
     const uint8_t* text, Py_ssize_t size, uint8_t quote,
-    uint64_t* feeds, uint64_t* returns, uint64_t* quotes, uint64_t* any_return, uint64_t* any_quote,
+    uint64_t* feeds, uint64_t* returns, uint64_t* quotes, uint64_t* any_return, uint64_t* any_quote, bint* any_nul,
 ) noexcept nogil:
     cdef Py_ssize_t at, index
     for index in range((size + 63) >> 6):
         at = index << 6
+        if not at & 4095:
+            any_nul[0] |= holds_byte(text + at, min(size - at, 4096), 0)
         feeds[index] = same(text + at, size - at, LINE_FEED)
         returns[index] = same(text + at, size - at, RETURN)
         quotes[index] = same(text + at, size - at, quote)
@@ -166,12 +179,12 @@ cdef struct Tape:
 
 
 def split(
-    const uint8_t[::1] data, Py_ssize_t width, uint8_t delimiter, uint8_t quote, bint pad, const uint8_t[::1] table=None,
-    list wanted=None,
+    const uint8_t[::1] data, const uint64_t[::1] feeds, const uint64_t[::1] returns, const uint64_t[::1] inside,
+    Py_ssize_t width, uint8_t delimiter, uint8_t quote, bint pad, const uint8_t[::1] table=None, list wanted=None,
 ):
     """The fields of whole records as columns, and the records that are none of the table.
 
-    `wanted` says of which fields the columns are made, None of all; where the places of fields are not known, all are.
+    `feeds`, `returns` and `inside` are what `marks` gives of the data, and may go on behind it. `wanted` says of which fields the columns are made, None of all; where the places of fields are not known, all are.
     `columns` makes others of their places.
 
     Gives the fields whose columns are made, and for each of these columns its bytes, offsets, validity bits (None where
@@ -187,9 +200,9 @@ def split(
     import numpy as np
 
     cdef Tape tape = Tape(NULL, 0)
-    cdef Ends ends = Ends(0, -1, delimiter, 0, NULL)
+    cdef Ends ends
     broken, ragged, counts = [], [], []
-    cdef Py_ssize_t kept = 0, padded = 0, record = 0, at = 0, size = data.shape[0], column, fields
+    cdef Py_ssize_t kept = 0, padded = 0, record = 0, size = data.shape[0], column, fields
     cdef const uint8_t* text = &data[0] if size else NULL
     cdef bint is_broken = False
     cdef Py_ssize_t near = 0, start = 0
@@ -201,13 +214,18 @@ def split(
     facts_found = np.zeros((3, width), np.int64)
     cdef int64_t[:, ::1] facts = facts_found
     cdef Notes notes = Notes(&facts[0, 0], &facts[1, 0], &facts[2, 0], NULL)
+    kinds_found = np.zeros(256, np.uint8) if table is None else np.array(table)
+    kinds_found[quote] |= OPENS
+    cdef uint8_t[::1] kinds = kinds_found
     if table is not None:
         notes.table = &table[0]
     cdef uint8_t* as_is = <uint8_t*>malloc(width)
     cdef Column* columns = <Column*>calloc(many + 1, sizeof(Column))
-    if as_is == NULL or columns == NULL or size > PLACE:
+    cdef bint has_room = begin(&ends, size, feeds, returns, inside, width, delimiter, quote)
+    if as_is == NULL or columns == NULL or not has_room or size > PLACE:
         free(as_is)
         free(columns)
+        free(ends.at)
         raise MemoryError
     places = None
     try:
@@ -216,35 +234,37 @@ def split(
         for column in range(many):
             columns[column].field = made[column]
         ends.as_is = as_is
-        while at < size:
+        while ends.start < size:
             with nogil:
-                while at < size:  # as long as all is as it should be
-                    if width > 1 and is_empty_line(text, size, at):
-                        at += 1 if text[at] == LINE_FEED else 2
+                while ends.start < size:  # as long as all is as it should be
+                    if width > 1 and is_empty_line(text, size, ends.start):
+                        ends.start = next_end(text, size, &ends) + 1
                         continue
-                    if not make_room(&tape, (kept + 1) * width):
+                    if not make_room(&tape, (kept + 1) * width, size, ends.start):
                         with gil:
                             raise MemoryError
-                    fields = read_record(text, size, &at, width, &ends, quote, tape.fields + 2 * kept * width,
+                    fields = read_record(text, size, width, &ends, &kinds[0], tape.fields + 2 * kept * width, &notes,
                                          &is_broken)
                     if is_broken or fields != width:
                         break
-                    note_record(text, tape.fields + 2 * kept * width, width, &notes)
                     kept += 1
                     record += 1
-                    if at - start >= NEAR and not kept & 7:  # while these bytes are near
-                        if not gather_next(text, size, tape.fields, width, quote, near, kept, start, at, columns, many):
+                    if ends.start - start >= NEAR and not kept & 7:  # while these bytes are near
+                        if not gather_next(text, size, tape.fields, width, quote, near, kept, start, ends.start, columns,
+                                           many):
                             with gil:
                                 raise MemoryError
-                        near, start = kept, at
+                        near, start = kept, ends.start
                 else:
                     fields, is_broken = width, False
+            if is_broken or fields != width:
+                note_record(text, tape.fields + 2 * kept * width, min(fields, width), &notes, -1)
             if is_broken:
                 broken.append(record)
             elif fields < width and pad:
                 for column in range(fields, width):
                     tape.fields[2 * (kept * width + column)] = tape.fields[2 * (kept * width + column) + 1] = 0
-                note_record(text, tape.fields + 2 * kept * width, width, &notes)
+                note_record(text, tape.fields + 2 * kept * width, width, &notes, 1)
                 kept += 1
                 padded += 1
             elif fields != width:
@@ -253,7 +273,7 @@ def split(
             else:
                 break
             record += 1
-        is_as_read = width > 1 and kept and not padded and met(text, size, quote, RETURN) == ends.met
+        is_as_read = width > 1 and kept and not padded and ends.marks == ends.met
         if not is_as_read or len(made) == width:
             made = list(range(width))
             found = gathered(text, size, tape.fields, width, quote, made, notes.sizes, NULL, kept)
@@ -266,6 +286,7 @@ def split(
         plain = [as_is[column] != 0 for column in range(width)]
     finally:
         free(tape.fields)
+        free(ends.at)
         free(as_is)
         for column in range(many):
             free(columns[column].content)
@@ -391,7 +412,7 @@ def field_facts(
         for row in range(count):
             at = record_of(chosen, row) * width
             for index in range(known):
-                note_field(text, &places[2 * (at + field[index])], index, &notes)
+                note_field(text, &places[2 * (at + field[index])], index, &notes, 1)
     return facts_found[:, :known]
 
 
@@ -426,23 +447,15 @@ cdef object held(Tape* tape, Py_ssize_t count):
     return kept
 
 
-cdef Py_ssize_t met(const uint8_t* text, Py_ssize_t size, uint8_t one, uint8_t other) noexcept nogil:
-    """How often two bytes are there."""
-    cdef Py_ssize_t at, count = 0
-    cdef uint64_t either
-    for at in range(0, size, 64):
-        either = same(text + at, size - at, one) | same(text + at, size - at, other)
-        if either:
-            count += bits_set(either)
-    return count
-
-
-cdef inline bint make_room(Tape* tape, Py_ssize_t fields) noexcept nogil:
+cdef inline bint make_room(Tape* tape, Py_ssize_t fields, Py_ssize_t size, Py_ssize_t done) noexcept nogil:
+    """For so many fields, and where more is needed for about as many as all bytes have, by those that are done."""
     cdef Py_ssize_t room
     cdef uint32_t* more
     if fields <= tape.room:
         return True
     room = fields + (fields >> 1) + 1024
+    if done:
+        room = max(room, <Py_ssize_t>(1.05 * fields * size / done))
     more = <uint32_t*>realloc(tape.fields, room * 2 * sizeof(uint32_t))
     if more == NULL:
         return False
@@ -457,20 +470,25 @@ cdef struct Notes:
     const uint8_t* table  # NULL where only sizes are asked for
 
 
-cdef inline void note_record(const uint8_t* text, const uint32_t* fields, Py_ssize_t width, Notes* notes) noexcept nogil:
+cdef inline void note_record(
+    const uint8_t* text, const uint32_t* fields, Py_ssize_t width, Notes* notes, Py_ssize_t times
+) noexcept nogil:
+    """Adds a record to the notes, or takes it out again."""
     cdef Py_ssize_t column
     for column in range(width):
-        note_field(text, fields + 2 * column, column, notes)
+        note_field(text, fields + 2 * column, column, notes, times)
 
 
-cdef inline void note_field(const uint8_t* text, const uint32_t* place, Py_ssize_t column, Notes* notes) noexcept nogil:
+cdef inline void note_field(
+    const uint8_t* text, const uint32_t* place, Py_ssize_t column, Notes* notes, Py_ssize_t times
+) noexcept nogil:
     cdef Py_ssize_t length = length_of(place)
-    notes.sizes[column] += length
+    notes.sizes[column] += times * length
     if notes.table != NULL:
         if length:
-            notes.flagged[column] += is_flagged(notes.table[text[place[0] & PLACE]], length)
+            notes.flagged[column] += times * is_flagged(notes.table[text[place[0] & PLACE]], length)
         elif not place[0] & QUOTED:
-            notes.nulls[column] += 1
+            notes.nulls[column] += times
 
 
 cdef inline bint is_flagged(uint8_t flag, Py_ssize_t length) noexcept nogil:
@@ -485,85 +503,161 @@ cdef inline bint is_empty_line(const uint8_t* text, Py_ssize_t size, Py_ssize_t 
 
 
 cdef struct Ends:
-    uint64_t flags  # where fields may end in the 64 bytes from `base` on: delimiters and line feeds
-    Py_ssize_t base
+    uint32_t* at  # where fields end that are not read yet: delimiters and line feeds outside quotes, at last the end
+    Py_ssize_t next, filled, room
+    Py_ssize_t start  # where the next field starts
+    Py_ssize_t base  # what was not looked at yet
+    Py_ssize_t last  # the end that was found last
+    bint is_over
+    const uint64_t* feeds
+    const uint64_t* returns
+    const uint64_t* inside
     uint8_t delimiter
+    uint8_t quote
+    Py_ssize_t marks  # quotes and CRs that there are
     Py_ssize_t met  # quotes of quoted fields, and CRs of line ends
     uint8_t* as_is  # whether the fields of a column have quotes only where a writer would put them
 
 
-cdef inline Py_ssize_t field_end(const uint8_t* text, Py_ssize_t size, Py_ssize_t at, Ends* ends) noexcept nogil:
-    """The delimiter or line feed that comes next, or the end."""
-    cdef Py_ssize_t base = at & ~63
-    cdef uint64_t flags
-    if base != ends.base:
-        if base >= size:
-            return size
-        ends.base, ends.flags = base, end_flags(text, size, base, ends.delimiter)
-    flags = ends.flags >> (at & 63) << (at & 63)
-    while not flags:
+cdef bint begin(
+    Ends* ends, Py_ssize_t size, const uint64_t[::1] feeds, const uint64_t[::1] returns, const uint64_t[::1] inside,
+    Py_ssize_t width, uint8_t delimiter, uint8_t quote,
+) except -1:
+    """Whether there is memory for the ends of a record at least."""
+    cdef Py_ssize_t words = (size + 63) >> 6
+    if feeds.shape[0] < words or returns is not None and returns.shape[0] < words or (
+        inside is not None and inside.shape[0] < words
+    ):
+        raise ValueError("a bit for each byte")
+    memset(ends, 0, sizeof(Ends))
+    ends.feeds = &feeds[0] if words else NULL
+    ends.returns = &returns[0] if returns is not None and words else NULL
+    ends.inside = &inside[0] if inside is not None and words else NULL
+    ends.delimiter, ends.quote, ends.last, ends.room = delimiter, quote, -1, max(ENDS, width) + 128
+    ends.at = <uint32_t*>malloc(ends.room * sizeof(uint32_t))
+    return ends.at != NULL
+
+
+cdef void find_ends(const uint8_t* text, Py_ssize_t size, Ends* ends) noexcept nogil:
+    """Finds as many ends as there is room for, behind those that are not read yet."""
+    cdef Py_ssize_t base = ends.base, filled = ends.filled - ends.next
+    cdef uint64_t flags, within, marks
+    memmove(ends.at, ends.at + ends.next, filled * sizeof(uint32_t))
+    while base < size and filled + 64 < ends.room:
+        within = ~<uint64_t>0 >> (64 - min(size - base, 64))
+        flags = same(text + base, size - base, ends.delimiter) | ends.feeds[base >> 6]
+        marks = ends.returns[base >> 6] if ends.returns != NULL else 0
+        if ends.inside != NULL:  # else there are no quotes
+            flags &= ~ends.inside[base >> 6]
+            marks |= same(text + base, size - base, ends.quote)
+        flags &= within
+        if marks & within:
+            ends.marks += bits_set(marks & within)
+        filled += places_of_bits(flags, <uint32_t>base, ends.at + filled)
+        if flags:
+            ends.last = base + 63 - leading_zeros(flags)
         base += 64
-        if base >= size:
+    if base >= size and not ends.is_over:
+        ends.is_over = True
+        if ends.last < size - 1 or text[size - 1] != LINE_FEED:
+            ends.at[filled] = <uint32_t>size
+            filled += 1
+    ends.base, ends.next, ends.filled = base, 0, filled
+
+
+cdef inline Py_ssize_t next_end(const uint8_t* text, Py_ssize_t size, Ends* ends) noexcept nogil:
+    if ends.next == ends.filled:
+        find_ends(text, size, ends)
+        if not ends.filled:
             return size
-        ends.base, ends.flags = base, end_flags(text, size, base, ends.delimiter)
-        flags = ends.flags
-    return base + trailing_zeros(flags)
-
-
-cdef inline uint64_t end_flags(const uint8_t* text, Py_ssize_t size, Py_ssize_t at, uint8_t delimiter) noexcept nogil:
-    return same(text + at, size - at, delimiter) | same(text + at, size - at, LINE_FEED)
+    ends.next += 1
+    return ends.at[ends.next - 1]
 
 
 cdef Py_ssize_t read_record(
-    const uint8_t* text, Py_ssize_t size, Py_ssize_t* position, Py_ssize_t width, Ends* ends, uint8_t quote,
-    uint32_t* fields, bint* is_broken,
+    const uint8_t* text, Py_ssize_t size, Py_ssize_t width, Ends* ends, const uint8_t* kinds, uint32_t* fields,
+    Notes* notes, bint* is_broken,
 ) noexcept nogil:
-    """Notes the fields of a record, as many as the table has, and counts them all."""
-    cdef Py_ssize_t at = position[0], start, end, count = 0
+    """Notes the fields of a record, as many as the table has, and counts them all. `kinds` is the table of `notes`, and
+    flags the quote with OPENS."""
+    cdef Py_ssize_t start = ends.start, end, stop, count = 0
+    cdef Py_ssize_t next = ends.next, filled = ends.filled  # copies of their own stay in registers
     cdef uint32_t flags
-    cdef const uint8_t* found
-    cdef Ends near = ends[0]  # a copy of its own stays in registers
+    cdef uint8_t kind
+    cdef bint is_last = False
     is_broken[0] = False
-    while True:
-        start, flags = at, 0
-        if at < size and text[at] == quote:
-            start, flags = at + 1, QUOTED
-            end = start
-            while True:
-                found = <const uint8_t*>memchr(text + end, quote, size - end) if end < size else NULL
-                if found == NULL:  # never in a block, which ends before such a quote
-                    end = at = size
-                    break
-                end = found - text
-                if end + 1 < size and text[end + 1] == quote:
-                    flags |= DOUBLED
-                    near.met += 2
-                    end += 2
-                    continue
-                near.met += 2
-                at = end + 1
-                break
-            if count < width and near.as_is[count] and not flags & DOUBLED and end > start:  # else quotes are needed
-                near.as_is[count] = holds_any(text + start, end - start, near.delimiter, LINE_FEED, RETURN, RETURN)
-            if not ends_field(text, size, at, &near.delimiter, 1):
-                is_broken[0] = True
-                at = field_end(text, size, at, &near)
-            elif at < size and text[at] == RETURN:
-                near.met += 1
-                at += 1
+    while not is_last:
+        if next < filled:
+            end = ends.at[next]
+            next += 1
         else:
-            at = end = field_end(text, size, at, &near)
-            if (at == size or text[at] == LINE_FEED) and end > start and text[end - 1] == RETURN:
-                end -= 1
-                near.met += 1
+            ends.next = next
+            end = next_end(text, size, ends)
+            next, filled = ends.next, ends.filled
+        stop = end
+        is_last = end >= size or text[end] == LINE_FEED
+        flags, kind = 0, kinds[text[start]] if start < size else 0
+        if kind & OPENS:
+            flags = read_quoted(text, size, &start, &stop, is_last, ends, count if count < width else -1, is_broken)
+        elif is_last and stop > start and text[stop - 1] == RETURN:
+            stop -= 1
+            ends.met += 1
         if count < width:
             fields[2 * count] = <uint32_t>start | flags
-            fields[2 * count + 1] = <uint32_t>end
+            fields[2 * count + 1] = <uint32_t>stop
+            note_field(text, fields + 2 * count, count, notes, 1)
         count += 1
-        if at >= size or text[at] == LINE_FEED:
-            position[0], ends[0] = at + 1, near
-            return count
-        at += 1
+        start = end + 1
+    ends.start, ends.next = start, next
+    return count
+
+
+cdef uint32_t read_quoted(
+    const uint8_t* text, Py_ssize_t size, Py_ssize_t* start, Py_ssize_t* stop, bint is_last, Ends* ends,
+    Py_ssize_t column, bint* is_broken,
+) noexcept nogil:
+    """Takes the quotes off a field, with a CR behind them, and gives its flags. It is broken where text follows a
+    closing quote."""
+    cdef Py_ssize_t at = start[0] + 1, end = stop[0], met = 2, left
+    cdef uint32_t flags = QUOTED, found
+    cdef uint8_t[16] rest
+    cdef const uint8_t* part
+    cdef bint needs_quotes = False
+    if is_last and end > at and text[end - 1] == RETURN:
+        end -= 1
+        met += 1
+    end -= 1
+    if end < at or text[end] != ends.quote:
+        is_broken[0] = True
+        return flags
+    start[0], stop[0] = at, end
+    while at < end:
+        left, part = end - at, text + at
+        if at + 16 > size:
+            memset(rest, 0, 16)
+            memcpy(rest, part, left)
+            part = rest
+        found = any_of_16(part, ends.quote, ends.delimiter, LINE_FEED, RETURN)
+        if left < 16:
+            found &= (1 << left) - 1
+        left = 16
+        while found:
+            needs_quotes = True
+            if part[trailing_zeros(found)] == ends.quote:
+                left = trailing_zeros(found)
+                if at + left + 1 >= end or text[at + left + 1] != ends.quote:
+                    is_broken[0] = True
+                    return flags
+                flags |= DOUBLED
+                met += 2
+                left += 2  # on from behind them
+                break
+            found &= found - 1
+        at += left
+    ends.met += met
+    if column >= 0 and not needs_quotes and stop[0] > start[0]:
+        ends.as_is[column] = False
+    return flags
 
 
 cdef struct Column:

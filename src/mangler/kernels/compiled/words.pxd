@@ -12,6 +12,22 @@ cdef extern from *:
         word = (word & 0x3333333333333333ull) + ((word >> 2) & 0x3333333333333333ull);
         return (int)((((word + (word >> 4)) & 0x0F0F0F0F0F0F0F0Full) * 0x0101010101010101ull) >> 56);
     }
+    /* The numbers of the bits that are set, counted from a number; up to 64 are written, whether or not they count. */
+    static inline int places_of_bits(uint64_t bits, uint32_t from, uint32_t *out) {
+        const int count = bits_set(bits);
+        for (int done = 0; done < count; done += 8)
+            for (int index = done; index < done + 8; index++) { /* without asking each time whether one is left */
+                out[index] = from + (uint32_t)__builtin_ctzll(bits | 0x8000000000000000ull);
+                bits &= bits - 1;
+            }
+        return count;
+    }
+    static inline int holds_byte(const uint8_t *at, intptr_t count, uint8_t byte) {
+        uint8_t met = 0;
+        for (intptr_t index = 0; index < count; index++) /* many at once, as long as it does not stop at the first */
+            met |= at[index] == byte;
+        return met;
+    }
     #if defined(__SSE2__)
     #include <emmintrin.h>
     static inline uint64_t same_64(const uint8_t *at, uint8_t byte) {
@@ -79,6 +95,8 @@ cdef extern from *:
     int trailing_zeros "__builtin_ctzll"(uint64_t) noexcept nogil
     int leading_zeros "__builtin_clzll"(uint64_t) noexcept nogil
     int bits_set(uint64_t) noexcept nogil
+    bint holds_byte(const uint8_t* at, Py_ssize_t count, uint8_t byte) noexcept nogil
+    int places_of_bits(uint64_t bits, uint32_t start, uint32_t* out) noexcept nogil
 
 cdef enum:
     SLACK = 32  # bytes that are touched behind what `copy_short` copies
