@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 from tests.kernels.arrays import CELLS, layouts
 from tests.kernels.compiled.twins import built, by_numpy
 
+from mangler.kernels.keys.keys import cell_hashes
+from mangler.kernels.text.letter_cases import letter_cases
 from mangler.kernels.text.measures import Measures, measure
 from mangler.kernels.text.openings import opened_by
 from mangler.kernels.text.shapes import shapes, shapes_met
@@ -72,6 +74,30 @@ def test_cells_opened_by_a_byte_are_those_of_numpy(cells: list[str | None], byte
         found = opened_by(column, table)
         with by_numpy():
             assert found.tolist() == opened_by(column, table).tolist()
+
+
+@built
+@settings(max_examples=300)
+@given(st.lists(st.text(st.sampled_from("aZzA@[`{1 é"), max_size=5), max_size=12))
+def test_letter_cases_are_those_of_numpy(cells: list[str]) -> None:
+    for column in layouts([*cells]):
+        found = letter_cases(column)
+        with by_numpy():
+            expected = letter_cases(column)
+        assert {case: flags.tolist() for case, flags in found.items()} == {
+            case: flags.tolist() for case, flags in expected.items()
+        }
+
+
+@built
+@settings(max_examples=300)
+@given(LOOKED_AT, st.lists(st.integers(0, 90), max_size=4), st.integers(0, 9))
+def test_hashes_of_cells_are_those_of_numpy(cells: list[str | None], lengths: list[int], level: int) -> None:
+    """Also of cells longer than what is hashed of them: they decide which file of parts a row goes to."""
+    for column in layouts([*cells, *("7x" * length for length in lengths)]):
+        found = cell_hashes(column, level)
+        with by_numpy():
+            assert found.tolist() == cell_hashes(column, level).tolist()
 
 
 @built

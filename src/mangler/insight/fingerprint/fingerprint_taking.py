@@ -36,6 +36,8 @@ class FingerprintTaker:
         self._columns: list[_ColumnTaker] = []
         self._rows = 0
         self.has_ended = False
+        self._whole: Fingerprint | None = None
+        """That of all rows, once it was asked for."""
 
     def begin(self, schema: Schema, details: Mapping[str, str]) -> None:
         self._read = details.get("delimiter", ""), details.get("encoding", "")
@@ -67,10 +69,15 @@ class FingerprintTaker:
         """That of the rows seen so far; None where nothing was read."""
         if self._read is None:
             return None
+        if self._whole is not None:
+            return self._whole
         columns = [taker.finished() for taker in self._columns]
         heads = {taker.name: head for taker in self._columns if (head := taker.head) is not None}
         follows = follows_of(heads)
-        return Fingerprint(*self._read, columns, self._rows, self._quoting, follows, self._format)
+        found = Fingerprint(*self._read, columns, self._rows, self._quoting, follows, self._format)
+        if self.has_ended:
+            self._whole = found
+        return found
 
 
 class _ColumnTaker:

@@ -15,6 +15,7 @@ from mangler.insight.columns.facts import Counts
 from mangler.insight.columns.shape_kinds import date_forms_of
 from mangler.insight.fingerprint.fingerprint import MOST_FORMS, Forms
 from mangler.kernels.arrow import from_numpy
+from mangler.kernels.taking import take
 from mangler.kernels.text.letter_cases import letter_cases
 from mangler.kernels.text.text_view import Flags, Offsets, TextArray
 
@@ -37,19 +38,11 @@ def forms_of(values: TextArray, counts: Counts, met: Met) -> Forms:
         return found
     spelled, codes = met
     each = np.bincount(codes, counts, len(spelled)).astype(np.int64)
-    by_form: dict[str, list[int]] = {}
-    for code, (shape, cells) in enumerate(zip(spelled, each.tolist(), strict=True)):
-        form = form_of(shape)
+    forms = [form_of(shape) for shape in spelled]
+    for form, cells in zip(forms, each.tolist(), strict=True):
         found.cells[form] += cells
-        by_form.setdefault(form, []).append(code)
     if len(found.cells) <= MOST_FORMS:
-        for form, own in by_form.items():
-            known = np.zeros(len(spelled), np.bool_)
-            known[own] = True
-            texts = values.filter(from_numpy(known[codes]))
-            lengths = np.asarray(pc.utf8_length(texts))
-            least = pc.min(texts.filter(from_numpy(lengths == lengths.min()))).as_py()
-            found.examples[form] = least[:LONGEST_EXAMPLE]
+        found.examples = _shortest(values, list(found.cells), forms, codes)
     found.cases = +Counter({case: int(counts[own].sum()) for case, own in letter_cases(values).items()})
     plain = plain_shapes(spelled)[codes]
     if plain.any():
@@ -59,6 +52,22 @@ def forms_of(values: TextArray, counts: Counts, met: Met) -> Forms:
         sizes = np.bincount(np.maximum(halves, 0).astype(np.int64), counts[plain]).astype(np.int64)
         found.sizes = Counter({int(size): int(sizes[size]) for size in np.flatnonzero(sizes)})
     return found
+
+
+def _shortest(values: TextArray, forms: list[str], of_shapes: list[str], codes: Offsets) -> dict[str, str]:
+    """For each form the least of its shortest texts; `codes` are the shapes of the values."""
+    number = {form: index for index, form in enumerate(forms)}
+    own = np.array([number[form] for form in of_shapes], np.int64)[codes]
+    lengths = np.asarray(pc.utf8_length(values))
+    order = np.lexsort((lengths, own))
+    starts = np.searchsorted(own[order], np.arange(len(forms)))
+    shortest = np.flatnonzero(lengths == lengths[order[starts]][own])
+    texts = take(values, shortest[np.argsort(own[shortest], kind="stable")])
+    ends = np.cumsum(np.bincount(own[shortest], minlength=len(forms))).tolist()
+    return {
+        form: pc.min(texts.slice(start, end - start)).as_py()[:LONGEST_EXAMPLE]
+        for form, start, end in zip(forms, [0, *ends], ends, strict=False)
+    }
 
 
 def plain_shapes(spelled: Sequence[str]) -> Flags:

@@ -108,11 +108,12 @@ def _look(column: ColumnArray, is_first: bool, looks_at: LooksAt, head: int | No
             seen.hashed = np.repeat(hashes([values], len(values)), counts)
             seen.head = trim(spelled(column.slice(0, head))).array
     if few is None:
-        seen.written, seen.parts, seen.lengths = (
-            _written(values, counts, met),
-            _parts(values, counts),
-            _lengths(values),
-        )
+        seen.written = _written(values, counts, met)
+        if is_many:
+            found = measure(values, MARKS, MOST_PARTS)
+            seen.parts, seen.lengths = found.parts, found.lengths
+        else:
+            seen.parts, seen.lengths = _parts(values, counts), _lengths(values)
     return seen
 
 

@@ -17,7 +17,7 @@ def shapes(object array, const uint8_t[::1] table, Py_ssize_t longest, uint8_t l
     cdef Py_ssize_t count = len(array), row, to = 0
     held = held_cells(array, &cells)
     offsets_found = np.zeros(count + 1, np.int32)
-    content = np.empty((cells.offsets[count] - cells.offsets[0] if count else 0) + 1, np.uint8)
+    content = np.empty((cells.offsets[count] - cells.offsets[0] if count else 0) + 1, np.uint8)  # one is touched more
     cdef int32_t[::1] offsets = offsets_found
     cdef uint8_t[::1] out = content
     with nogil:
@@ -64,14 +64,16 @@ cdef inline Py_ssize_t shape_of(
 ) noexcept nogil:
     cdef Py_ssize_t at, to = 0
     cdef uint8_t byte, before = rest
+    cdef bint counts
     if end - start > longest:
         return 0
     for at in range(start, end):
         byte = table[text[at]]
-        if byte == rest or (byte == letter and before == letter):
-            continue
-        out[to] = before = byte
-        to += 1
+        # It is written anyway, and stays where it counts: nobody could guess which bytes do.
+        out[to] = byte
+        counts = byte != rest and not (byte == letter and before == letter)
+        to += counts
+        before = byte if counts else before
     return to
 
 
@@ -167,6 +169,33 @@ cdef inline Py_ssize_t look_into(
             further += bits_set(rest)
         at += 16
     return further
+
+
+def letter_cases(object array):
+    """For each cell the number of its letter case: 0 without letters, then lower, upper, title and mixed; None where
+    any has a byte beyond ASCII."""
+    import numpy as np
+
+    cdef Cells cells
+    cdef Py_ssize_t count = len(array), row, at, start, end, uppers, lowers
+    cdef uint8_t byte, met = 0
+    cdef bint is_upper, is_title
+    held = held_cells(array, &cells)
+    found = np.empty(count, np.uint8)
+    cdef uint8_t[::1] cases = found
+    with nogil:
+        for row in range(count):
+            start, end, uppers, lowers = cells.offsets[row], cells.offsets[row + 1], 0, 0
+            is_title = True
+            for at in range(start, end):
+                byte = cells.data[at]
+                met |= byte
+                is_upper = <uint8_t>(byte - 65) < 26  # A to Z
+                uppers += is_upper
+                lowers += <uint8_t>(byte - 97) < 26  # a to z
+                is_title &= lowers == 0 if at == start else not is_upper
+            cases[row] = 0 if not (uppers or lowers) else 1 if not uppers else 2 if not lowers else 3 if is_title else 4
+    return None if met & 0x80 else found
 
 
 # Cells of few values

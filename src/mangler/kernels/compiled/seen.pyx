@@ -93,6 +93,37 @@ cdef inline uint64_t word_at(Cells* cells, Py_ssize_t at, Py_ssize_t left) noexc
     return word
 
 
+def cell_hashes(object array, const uint64_t[::1] some, int level, Py_ssize_t most_words):
+    """A number for each cell, the same on every machine: of its length, its first words and its last one. `some` has 64
+    odd numbers, and the level says which of them are used."""
+    import numpy as np
+
+    cdef Cells cells
+    cdef Py_ssize_t count = len(array), row, at, left, number
+    cdef uint64_t total
+    if some.shape[0] != 64 or level < 0:
+        raise ValueError("64 numbers, and a level")
+    held = held_cells(array, &cells)
+    found = np.empty(count, np.uint64)
+    cdef uint64_t[::1] hashes = found
+    with nogil:
+        for row in range(count):
+            if is_null(&cells, row):
+                hashes[row] = 0x9E3779B97F4A7C15ULL
+                continue
+            at, left = cells.offsets[row], cells.offsets[row + 1] - cells.offsets[row]
+            total = <uint64_t>left * some[(level + 3) % 64]
+            for number in range(most_words):
+                if number and left <= 8 * number:
+                    break
+                total ^= total >> 31 ^ word_at(&cells, at + 8 * number, left - 8 * number)
+                total *= some[(level * 5 + number + 11) % 64]
+            if left > 8 * most_words:
+                total += word_at(&cells, at + left - 8, 8) * some[(level + 29) % 64]
+            hashes[row] = total
+    return found
+
+
 def put(uint64_t[::1] slots, const uint64_t[::1] first, const uint64_t[::1] second, Py_ssize_t start):
     """Puts the keys from `start` on into a table: all are different, and none of them is there.
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyarrow.compute as pc
 
+from mangler.kernels import compiled
 from mangler.kernels.text.patterns import matches
 from mangler.kernels.text.text_view import Flags, Offsets, TextArray, view
 
@@ -21,6 +22,9 @@ def letter_cases(array: TextArray) -> dict[str, Flags]:
     """
     if not len(array):
         return {case: np.zeros(0, np.bool_) for case in CASES}
+    if compiled.looks is not None:
+        codes = compiled.looks.letter_cases(array)
+        return _of_any(array) if codes is None else {case: codes == at for at, case in enumerate(CASES, 1)}
     if view(array).data.max(initial=0) >= NOT_ASCII:
         return _of_any(array)
     cells = view(array)
