@@ -17,7 +17,7 @@ from tests.kernels.compiled.twins import built, by_numpy
 
 from mangler.kernels.keys import hashed_keys
 from mangler.kernels.keys.first_seen import NONE, FirstSeenIndex
-from mangler.kernels.keys.seen_keys import SeenInRuns
+from mangler.kernels.keys.seen_keys import NumberedKeys, SeenInRuns
 
 CELLS = st.none() | st.text("aé", max_size=3) | st.sampled_from(["x" * n for n in (7, 8, 9, 15, 16, 17, 33)])
 KEYS = st.lists(st.tuples(st.none() | st.text("ab", max_size=2), st.integers(0, 2)), max_size=40)
@@ -43,6 +43,37 @@ def test_every_later_row_of_a_key_knows_the_first(keys, cuts):
         expected.append(first.get(key, NONE))
         first.setdefault(key, row)
     assert found == expected
+
+
+@built
+@given(st.lists(st.lists(st.tuples(CELLS, st.integers(0, 3)), max_size=12), max_size=5))
+def test_keys_are_numbered_in_the_order_in_which_they_come(batches):
+    """Whatever comes together. A null is not an empty text, and what is in one cell not what is in two."""
+    numbered, known = NumberedKeys(), {}
+    for keys in batches:
+        before = len(known)
+        expected = [known.setdefault(key, len(known)) for key in keys]
+        numbers, heads = numbered.numbers(
+            [pa.array([a for a, _ in keys], pa.string()), pa.array([b for _, b in keys], pa.int8())],
+            len(keys),
+        )
+        assert numbers.tolist() == expected
+        assert heads.tolist() == [expected.index(number) for number in range(before, len(known))]
+    assert numbered.count == len(known)
+
+
+@built
+def test_a_table_of_numbers_grows_where_it_is_full():
+    """At two thirds of its places, and where keys have no more room, in the middle of a batch too."""
+    rng = np.random.default_rng(7)
+    numbered, known = NumberedKeys(), {}
+    for size in (1, 2729, 2730, 2731, 50_000, 3, 8190):
+        keys = rng.integers(0, 40_000, size)
+        expected = [known.setdefault(key, len(known)) for key in keys.tolist()]
+        numbers, heads = numbered.numbers([pa.array(keys)], size)
+        assert numbers.tolist() == expected
+        assert len(heads) == 0 or keys[heads].tolist() == list(known)[-len(heads) :]
+        assert numbered.size < 150 * len(known) + 200_000
 
 
 @built

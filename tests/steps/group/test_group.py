@@ -20,7 +20,7 @@ from mangler.engine.run.linked_recipe import LinkedRecipe
 from mangler.engine.run.options import RunOptions
 from mangler.expressions.aggregates import collecting
 from mangler.language.mistake import ExitCode, Refusal
-from mangler.steps.group import grouping
+from mangler.steps.group import grouping, numbered
 from mangler.table import partitioned_fold as folding
 
 KEY = st.sampled_from([None, "", "a", "A", "b", "é", "aa"])
@@ -75,6 +75,7 @@ def test_aggregates_are_what_python_makes_of_the_rows(
     monkeypatch.setattr(folding, "CHUNK", chunk)
     monkeypatch.setattr(grouping, "ROWS_AT_A_TIME", 2 * chunk)
     monkeypatch.setattr(grouping, "LARGEST_TOGETHER", 9 * chunk)
+    monkeypatch.setattr(numbered, "AT_ONCE", chunk)
     step = (
         f"group {by}with rows = count(), words = count(w), kinds = count(distinct w), total = sum(n), usual = mean(n),"
         " mid = median(n), low = min(n), high = max(w), one = first(w), end = last(n), early = first(w sorted by n),"

@@ -55,6 +55,11 @@ class Collecting(Protocol):
         """Whether rows of its own can fold."""
         ...
 
+    @property
+    def tells_apart(self) -> Callable[[Columns], Columns] | None:
+        """Where folding keeps the first row of each group with the same cells: what of the cells is compared."""
+        ...
+
     def collect(self, value: ColumnArray, order: ColumnArray) -> tuple[Codes, Columns]:
         """Rows of its own: for each the row that it is of, and its cells."""
         ...
@@ -63,8 +68,8 @@ class Collecting(Protocol):
         """Fewer rows that say the same: which of them stay, and their cells."""
         ...
 
-    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
-        """All rows folded, group by group, as they are needed to finish."""
+    def arrange(self, codes: Codes, columns: Columns, is_folded: bool = False) -> tuple[Codes, Columns]:
+        """All rows folded, which they may be already, group by group, as they are needed to finish."""
         ...
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:

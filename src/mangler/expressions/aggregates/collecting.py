@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -32,22 +34,26 @@ class Collected:
         return value
 
     def collect(self, value: ColumnArray, order: ColumnArray) -> tuple[Codes, Columns]:
-        there = value.is_valid()
-        rows = np.flatnonzero(np.asarray(there))
+        rows = np.flatnonzero(np.asarray(value.is_valid()))
         cells = [self.prepare(value)] + ([] if order is None else [order])
-        return rows, cells if len(rows) == len(value) else [cell.filter(there) for cell in cells]
+        return rows, cells if len(rows) == len(value) else _taken(cells, rows)
 
     @property
     def folds(self) -> bool:
         return self.distinct
 
+    @property
+    def tells_apart(self) -> Callable[[Columns], Columns] | None:
+        return self._compared if self.distinct else None
+
     def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
         rows = self._first_of_each(codes, columns)
         return rows, columns if len(rows) == len(codes) else _taken(columns, rows)
 
-    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+    def arrange(self, codes: Codes, columns: Columns, is_folded: bool = False) -> tuple[Codes, Columns]:
         # What a value is sorted by stays with it at first: which of its places counts is known when they are sorted.
-        rows = self._first_of_each(codes, columns) if self.distinct else np.arange(len(codes))
+        is_folded |= not self.distinct
+        rows = np.arange(len(codes)) if is_folded else self._first_of_each(codes, columns)
         if len(columns) > 1:
             rows = rows[sort_order(_taken(columns[1:], rows), [SortKey(self.descending, self.anycase)])]
         rows = rows[stable_group_order(codes[rows])]
@@ -101,7 +107,12 @@ class Median(Collected):
     def prepare(self, value: ColumnArray) -> ColumnArray:
         return pc.cast(value, pa.float64(), safe=False)
 
-    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+    def arrange(
+        self,
+        codes: Codes,
+        columns: Columns,
+        is_folded: bool = False,  # noqa: ARG002
+    ) -> tuple[Codes, Columns]:
         values = np.asarray(columns[0])
         order = np.lexsort([values, codes])
         return codes[order], [from_numpy(values[order])]

@@ -16,6 +16,7 @@ class InPieces:
     """What aggregates of exact sums of floats have in common. Columns are the places and the amounts."""
 
     folds = True
+    tells_apart = None
 
     def fold(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
         """Amounts at the same place of the same group become one."""
@@ -23,7 +24,12 @@ class InPieces:
         amounts = added(keys.codes, keys.count, [np.asarray(columns[1])])[0]
         return keys.first, [chosen(columns[0], keys.first), from_numpy(amounts)]
 
-    def arrange(self, codes: Codes, columns: Columns) -> tuple[Codes, Columns]:
+    def arrange(
+        self,
+        codes: Codes,
+        columns: Columns,
+        is_folded: bool = False,  # noqa: ARG002
+    ) -> tuple[Codes, Columns]:
         """Folded, group by group."""
         rows, columns = self.fold(codes, columns)
         codes = codes[rows]

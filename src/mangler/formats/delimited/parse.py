@@ -32,8 +32,9 @@ from mangler.table.row_notes import RowNotes, merged
 
 MOST_NOTED = 1000
 """Ragged rows of a block that Arrow is asked to name."""
-UNDER_WAY = 4
-"""Blocks that may still be worked on: what is asked for of earlier ones is known."""
+UNDER_WAY = 7
+"""Blocks that may still be worked on, by two workers and a step that gathers: what is asked for of earlier ones is
+known."""
 BYTE_ORDER_MARK = b"\xef\xbb\xbf"
 FREE_BYTES = bytes([0x1F, 0x1E, 0x1D, 0x1C, *range(0x01, 0x09), *range(0x0E, 0x1C)])
 """Control characters, one of which replaces a delimiter of several bytes."""

@@ -27,6 +27,8 @@ cdef extern from *:
     uint64_t folded_product(uint64_t a, uint64_t b) noexcept nogil
     void prefetch "__builtin_prefetch"(const void*) noexcept nogil
 
+cdef uint64_t LENGTH = 0x9FB21C651E98DF25ULL  # an odd number that looks like chance, for how long a cell is
+
 cdef enum:
     AHEAD = 12  # places of the table are asked for so many keys before they are looked at
     SECRETS = 6  # numbers that `hashed` is given, which nobody who wrote the texts can know
@@ -39,17 +41,20 @@ def hashed(list columns, Py_ssize_t count, const uint64_t[::1] secret):
     cdef Py_ssize_t width = len(columns), column, row
     if secret.shape[0] != SECRETS:
         raise ValueError("six secrets")
-    first_found, second_found = np.full(count, secret[0], np.uint64), np.full(count, secret[1], np.uint64)
+    first_found, second_found = np.empty(count, np.uint64), np.empty(count, np.uint64)
     cdef uint64_t[::1] first = first_found, second = second_found
+    cdef uint64_t one, two
     cdef Cells* cells = <Cells*>malloc(max(width, 1) * sizeof(Cells))
     if cells == NULL:
         raise MemoryError
     try:
         held = [held_cells(columns[column], &cells[column]) for column in range(width)]
         with nogil:
-            for column in range(width):
-                for row in range(count):
-                    take_in(&cells[column], row, &secret[0], &first[row], &second[row])
+            for row in range(count):
+                one, two = secret[0], secret[1]
+                for column in range(width):
+                    take_in(&cells[column], row, &secret[0], &one, &two)
+                first[row], second[row] = one, two
     finally:
         free(cells)
     return first_found, second_found
@@ -59,20 +64,19 @@ cdef inline void take_in(
     Cells* cells, Py_ssize_t row, const uint64_t* secret, uint64_t* first, uint64_t* second
 ) noexcept nogil:
     """Mixes a cell into the hashes of its row: its length, which tells null from empty, and its bytes."""
-    cdef Py_ssize_t at, left
-    cdef uint64_t low, high, one = first[0], two = second[0]
-    if is_null(cells, row):
-        mix(&one, &two, 0, ~<uint64_t>0, secret)
-    else:
+    cdef Py_ssize_t at = 0, left = -1
+    cdef uint64_t one = first[0], two = second[0]
+    if not is_null(cells, row):
         at = cells.offsets[row]
         left = cells.offsets[row + 1] - at
-        mix(&one, &two, 1, <uint64_t>left, secret)
-        while left > 0:
-            low = word_at(cells, at, left)
-            high = word_at(cells, at + 8, left - 8)
-            mix(&one, &two, low, high, secret)
-            at += 16
-            left -= 16
+    one += <uint64_t>(left + 1) * LENGTH
+    two ^= <uint64_t>(left + 1) * LENGTH
+    while True:
+        mix(&one, &two, word_at(cells, at, left), word_at(cells, at + 8, left - 8), secret)
+        at += 16
+        left -= 16
+        if left <= 0:
+            break
     first[0], second[0] = one, two
 
 
@@ -212,3 +216,46 @@ def numbered(const uint64_t[::1] first, const uint64_t[::1] second):
                     break
                 place = (place + 1) & mask
     return keys_found, heads_found[:known].copy()
+
+
+def numbered_on(
+    uint64_t[::1] slots, uint64_t[::1] known_first, uint64_t[::1] known_second, Py_ssize_t known,
+    const uint64_t[::1] first, const uint64_t[::1] second, Py_ssize_t start, int64_t[::1] numbers, int64_t[::1] heads,
+):
+    """Goes on with the numbers of keys: a table has `known` of them already, and takes those that are new.
+
+    Gives the rows from `start` on their numbers, and notes at `heads` the row of each new key. Returns how many rows
+    are done, which are not all where the table is two thirds full, and how many keys are known.
+    """
+    cdef Py_ssize_t mask = slots.shape[0] - 1, count = first.shape[0], row = start, place, key, before = known
+    cdef Py_ssize_t most = min(min(2 * slots.shape[0] // 3, known_first.shape[0]), UINT32_MAX - 1)
+    cdef uint64_t slot
+    with nogil:
+        while row < count:
+            # First the place is asked for, then the key that may be the same.
+            if row + 2 * AHEAD < count:
+                prefetch(&slots[<Py_ssize_t>(first[row + 2 * AHEAD] & <uint64_t>mask)])
+                slot = slots[<Py_ssize_t>(first[row + AHEAD] & <uint64_t>mask)]
+                if slot and slot >> 32 == second[row + AHEAD] >> 32:
+                    prefetch(&known_first[<Py_ssize_t>(slot & UINT32_MAX) - 1])
+                    prefetch(&known_second[<Py_ssize_t>(slot & UINT32_MAX) - 1])
+            place = <Py_ssize_t>(first[row] & <uint64_t>mask)
+            while True:
+                slot = slots[place]
+                key = <Py_ssize_t>(slot & UINT32_MAX) - 1
+                if key < 0:
+                    break
+                if slot >> 32 == second[row] >> 32 and known_first[key] == first[row] and known_second[key] == second[row]:
+                    break
+                place = (place + 1) & mask
+            if key < 0:
+                if known >= most:
+                    break
+                key = known
+                slots[place] = (second[row] & ~<uint64_t>UINT32_MAX) | <uint64_t>(key + 1)
+                known_first[key], known_second[key] = first[row], second[row]
+                heads[known - before] = row
+                known += 1
+            numbers[row] = key
+            row += 1
+    return row, known

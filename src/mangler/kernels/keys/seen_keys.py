@@ -91,6 +91,49 @@ class SeenInTable:
         return (first, second), rows.view(np.int64)
 
 
+class NumberedKeys:
+    """Keys with their numbers, in the order in which they come first. Needs the compiled kernel."""
+
+    def __init__(self) -> None:
+        self._places = np.zeros(SMALLEST, np.uint64)
+        self._known = np.zeros((2, 0), np.uint64)
+        """The halves of each key, with room for more of them."""
+        self.count = 0
+
+    @property
+    def size(self) -> int:
+        """Bytes in memory."""
+        return int(self._places.nbytes + self._known.nbytes) if self.count else 0
+
+    def numbers(self, columns: Sequence[ColumnArray], count: int) -> tuple[Rows, Rows]:
+        """The number of each row's key, and the rows that have a key first; null is a value like others."""
+        assert compiled.seen is not None
+        keys = hashes_of(columns, count)
+        numbers, heads = np.empty(count, np.int64), np.empty(count, np.int64)
+        done, before = 0, self.count
+        while done < count:
+            self._make_room()
+            new = heads[self.count - before :]
+            done, self.count = compiled.seen.numbered_on(
+                self._places, *self._known, self.count, *keys, done, numbers, new
+            )
+        return numbers, heads[: self.count - before].copy()
+
+    def _make_room(self) -> None:
+        """For half as many keys more, where what there is is full."""
+        if self.count >= self._known.shape[1]:
+            more = np.empty((2, max(SMALLEST, self.count + self.count // 2)), np.uint64)
+            more[:, : self.count] = self._known[:, : self.count]
+            self._known = more
+        if self.count >= 2 * len(self._places) // 3:
+            assert compiled.seen is not None
+            # Made anew of the keys: the one that is too small can go before.
+            self._places = np.zeros(0, np.uint64)
+            self._places = np.zeros(1 << (3 * self.count).bit_length(), np.uint64)
+            first, second = self._known[:, : self.count]
+            compiled.seen.put(self._places, first, second, 0)
+
+
 @dataclass(frozen=True)
 class _Run:
     """Keys in the order of their first hash, each once, with the number of its first row."""

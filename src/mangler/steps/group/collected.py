@@ -12,6 +12,7 @@ from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.taking import take
 from mangler.late_dataclass import dataclass
+from mangler.steps.group.numbered import Gathered
 from mangler.table.batch import Batch
 from mangler.table.schema import ValueType
 from mangler.table.types import ARROW
@@ -48,14 +49,13 @@ class Arranged:
 
     @classmethod
     def of(
-        cls, aggregate: BoundAggregate, reducer: Collecting, main: Batch, other: Batch | None, keys: int
+        cls, aggregate: BoundAggregate, reducer: Collecting, count: int, found: Gathered | None
     ) -> Arranged:
-        count = len(main)
-        if other is None:
+        """Of `count` groups."""
+        if found is None:
             _, columns = reducer.collect(nothing_of(aggregate.argument), nothing_of(aggregate.order))
             return cls(aggregate, reducer, columns, np.zeros(count + 1, np.int64))
-        codes, columns = _numbers(main, other, keys), list(other.columns[keys:])
-        codes, columns = reducer.arrange(codes, columns)
+        codes, columns = reducer.arrange(found.numbers, found.columns, found.is_folded)
         offsets = np.zeros(count + 1, np.int64)
         np.cumsum(np.bincount(codes, minlength=count), out=offsets[1:])
         return cls(aggregate, reducer, columns, offsets)
@@ -69,6 +69,13 @@ class Arranged:
         start, end = int(self.offsets[first]), int(self.offsets[last])
         columns = [column.slice(start, end - start) for column in self.columns]
         return self.reducer.finish(columns, self.offsets[first : last + 1] - start)
+
+
+def numbered(main: Batch, other: Batch | None, keys: int) -> Gathered | None:
+    """The rows of another table, each with the row of the main table that has its keys in their place."""
+    if other is None:
+        return None
+    return Gathered(_numbers(main, other, keys), list(other.columns[keys:]))
 
 
 def _numbers(main: Batch, other: Batch, keys: int) -> Codes:

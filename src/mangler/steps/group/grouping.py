@@ -12,6 +12,7 @@ import pyarrow as pa
 from mangler.expressions.aggregates.aggregate import Collecting, Folding, is_folding
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure, stored_in_places
+from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray, from_numpy
 from mangler.kernels.keys.keys import folded, keys_of
 from mangler.kernels.taking import take
@@ -21,7 +22,8 @@ from mangler.kernels.values.format_values import format_values
 from mangler.language.mistake import Refusal, extract_does_not_fit
 from mangler.language.source import SourceSpan
 from mangler.late_dataclass import dataclass
-from mangler.steps.group.collected import Arranged, RowFold, nothing_of
+from mangler.steps.group.collected import Arranged, RowFold, nothing_of, numbered
+from mangler.steps.group.numbered import Gathered, NumberedRows
 from mangler.steps.shared.case_twins import CaseTwins
 from mangler.steps.shared.conditions import evaluate
 from mangler.steps.shared.failing import Policy, settle_failures, take_out
@@ -93,6 +95,15 @@ class Grouping(Gathering):
             RowFold(reducer, self._keys) if reducer.folds else None for _, reducer in groups.collecting
         ]
         self._tables = PartitionedFold(tables, self._keys, budget)
+        self._numbered: NumberedRows | None = None
+        """All rows, as long as they are in memory and have keys; then they are in the tables."""
+        if self._keys and compiled.seen is not None:
+            self._numbered = NumberedRows(
+                [reducer for _, reducer in groups.folding],
+                [reducer for _, reducer in groups.collecting],
+                self._keys,
+                self._tables.origin,
+            )
 
     # Rows that come in
 
@@ -125,25 +136,51 @@ class Grouping(Gathering):
             self._widths.append(len(lifted))
             states += lifted
         shown = standing if self._shown else []
-        batches = [Batch((*keys, *shown, from_numpy(position), *states), batch.rows, batch.origin)]
-        for aggregate, collecting in groups.collecting:
-            rows, columns = collecting.collect(*given[aggregate.name])
-            every = len(rows) == len(batch) and bool((rows == np.arange(len(rows))).all())
-            carried = keys if every else [take(key, rows) for key in keys]
-            batches.append(Batch((*carried, *columns), batch.rows[rows], batch.origin))
+        collected = [
+            collecting.collect(*given[aggregate.name]) for aggregate, collecting in groups.collecting
+        ]
         try:
+            if self._numbered is not None:
+                self._tables.origin.file = self._tables.origin.file or batch.origin.file
+                firsts = [*shown, from_numpy(position)]
+                self._numbered.add(batch, keys, firsts, states, self._widths, collected)
+                self._limit_memory(self._numbered)
+                return
+            batches = [Batch((*keys, *shown, from_numpy(position), *states), batch.rows, batch.origin)]
+            for rows, columns in collected:
+                every = len(rows) == len(batch) and bool((rows == np.arange(len(rows))).all())
+                carried = keys if every else [take(key, rows) for key in keys]
+                batches.append(Batch((*carried, *columns), batch.rows[rows], batch.origin))
             self._tables.add(batches)
         except TooLargeError:
             raise self._too_large("") from None
+
+    def _limit_memory(self, numbered: NumberedRows) -> None:
+        limit = self._budget.memory_limit
+        if numbered.size <= limit:
+            return
+        numbered.fold()
+        if numbered.size > limit // 4:
+            self._to_tables()
+
+    def _to_tables(self) -> None:
+        """From now on rows are in the tables, which may have files."""
+        rows, self._numbered = self._numbered, None
+        if rows is not None and rows.count:
+            for number, batch in rows.with_keys():
+                self._tables.add_to(number, batch)
 
     def merge(self, later: Grouping) -> None:
         self.tally.add(later.tally)
         self._is_empty &= later._is_empty
         self._widths = self._widths or later._widths
+        self._to_tables()
+        later._to_tables()
         self._tables.merge(later._tables)
 
     def dump(self, state: StateWriter) -> None:
         state.record({"tally": self.tally.to_record(), "empty": self._is_empty, "widths": self._widths})
+        self._to_tables()
         self._tables.dump(state)
 
     def load(self, state: StateReader) -> None:
@@ -151,6 +188,7 @@ class Grouping(Gathering):
         self.tally.add(Tally.from_record(record["tally"]))
         self._is_empty &= record["empty"]
         self._widths = self._widths or record["widths"]
+        self._to_tables()
         self._tables.load(state)
 
     def _value(self, bound: Bound, batch: Batch, failures: list[Failure]) -> ColumnArray:
@@ -179,9 +217,15 @@ class Grouping(Gathering):
         twins = CaseTwins(wanted=not self.groups.anycase)
         self._twins = twins
         try:
-            yield from in_first_seen_order(
-                self._tables, self._finished, len(self.groups.schema.columns), self._budget.share(2)
-            )
+            if self._numbered is not None:
+                groups, rest = self._numbered.groups(), self._numbered.gathered()
+                self._numbered = None
+                for batch in self._finished(groups, rest):
+                    yield batch.with_columns(batch.columns[:-1])
+            else:
+                yield from in_first_seen_order(
+                    self._tables, self._of_tables, len(self.groups.schema.columns), self._budget.share(2)
+                )
         except TooLargeError:
             raise self._too_large("") from None
         twins.note(self.tally)
@@ -200,13 +244,16 @@ class Grouping(Gathering):
         one = Batch((pa.array([0]), *states), np.zeros(1, np.int64), self._tables.origin)
         self.tally.rows_added += 1
         self.tally.rows_merged += 1
-        for batch in self._finished([one, *([None] * len(self.groups.collecting))]):
+        for batch in self._finished(one, [None] * len(self.groups.collecting)):
             yield batch.with_columns(batch.columns[:-1])
 
-    def _finished(self, portion: Sequence[Batch | None]) -> Iterator[Batch]:
+    def _of_tables(self, portion: Sequence[Batch | None]) -> Iterator[Batch]:
         main, *others = portion
-        if main is None:
-            return
+        if main is not None:
+            yield from self._finished(main, [numbered(main, other, self._keys) for other in others])
+
+    def _finished(self, main: Batch, gathered: Sequence[Gathered | None]) -> Iterator[Batch]:
+        """The groups of these rows, of which each is one, with what the collecting aggregates have gathered."""
         self._twins.add(main.columns[: self._keys])
         count, names = len(main), [column.name for column in self.groups.schema.columns[: self._keys]]
         start = self._keys + self._shown
@@ -220,8 +267,8 @@ class Grouping(Gathering):
             failures += failed
             at += width
         rest = [
-            Arranged.of(aggregate, reducer, main, other, self._keys)
-            for (aggregate, reducer), other in zip(self.groups.collecting, others, strict=True)
+            Arranged.of(aggregate, reducer, count, found)
+            for (aggregate, reducer), found in zip(self.groups.collecting, gathered, strict=True)
         ]
         self.tally.rows_merged -= count
         base = Batch((*known.values(), position), main.rows, main.origin)
