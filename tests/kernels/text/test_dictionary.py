@@ -35,9 +35,13 @@ def test_values_and_numbers_are_those_of_arrow(cells: list[str | None], with_nul
 
 @pytest.mark.parametrize("values", [2047, 2048, 2049, 5000])
 @pytest.mark.parametrize("with_nulls", [False, True])
-def test_more_values_than_are_told_apart_at_first(values: int, with_nulls: bool) -> None:
-    column = pa.array([f"{number % values}" for number in range(7000)] + [None, "0", None])
+@pytest.mark.parametrize("before", [[], [None], ["x", None, "0"]])
+def test_more_values_than_are_told_apart_at_first(
+    values: int, with_nulls: bool, before: list[str | None]
+) -> None:
+    column = pa.array([*before, *(f"{number % values}" for number in range(7000)), None, "0", None])
     found = as_dictionary(column, with_nulls)
+    found.validate(full=True)
     wanted = column.dictionary_encode(null_encoding="encode" if with_nulls else "mask")
     assert found.equals(wanted)
 

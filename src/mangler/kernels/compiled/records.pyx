@@ -398,7 +398,7 @@ def field_facts(
     """What `split` tells last, of these fields and of so many rows."""
     import numpy as np
 
-    cdef Py_ssize_t index, row, at, known = len(fields)
+    cdef Py_ssize_t index, row = 0, at, times, known = len(fields)
     cdef const uint8_t* text = &data[0] if data.shape[0] else NULL
     facts_found = np.zeros((3, known + 1), np.int64)
     cdef int64_t[:, ::1] facts = facts_found
@@ -409,10 +409,13 @@ def field_facts(
     cdef const int64_t* chosen = &rows[0] if rows.shape[0] else NULL
     check_places(places, width, fields, rows, 0, count)
     with nogil:
-        for row in range(count):
-            at = record_of(chosen, row) * width
+        while row < count:
+            at, times = record_of(chosen, row) * width, 1
+            while chosen != NULL and row + times < count and chosen[row + times] == chosen[row]:
+                times += 1  # a row that is there several times, one behind the other
             for index in range(known):
-                note_field(text, &places[2 * (at + field[index])], index, &notes, 1)
+                note_field(text, &places[2 * (at + field[index])], index, &notes, times)
+            row += times
     return facts_found[:, :known]
 
 

@@ -5,7 +5,6 @@ Among a thousand million keys two different ones are taken for the same with a c
 
 from __future__ import annotations
 
-import os
 from collections.abc import Sequence
 from typing import TypeAlias
 
@@ -15,14 +14,13 @@ import pyarrow as pa
 
 from mangler.kernels import compiled
 from mangler.kernels.arrow import ColumnArray
+from mangler.kernels.secrets_of_hashes import SECRETS
 from mangler.kernels.text.text_view import LARGEST_COLUMN, build, valid_flags
 from mangler.kernels.values.spelled import spelled
 
 Rows: TypeAlias = npt.NDArray[np.int64]
 Hashes: TypeAlias = tuple[npt.NDArray[np.uint64], npt.NDArray[np.uint64]]
 """The halves of 128 bits, for each key."""
-SECRETS = np.frombuffer(os.urandom(8 * 6), np.uint64) | np.uint64(1)
-"""Of this process, the same for all threads: nobody can write keys beforehand that would be taken for the same."""
 
 
 def hashes_of(columns: Sequence[ColumnArray], count: int) -> Hashes:

@@ -12,6 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from mangler.kernels.arrow import from_numpy
+from mangler.kernels.taking import take
 from mangler.kernels.text.blank_bounds import trimmed_bounds
 from mangler.kernels.text.blank_bytes import MAY_OPEN_BLANK
 from mangler.kernels.text.delimiters import QUOTE, Delimiters, find
@@ -63,12 +64,10 @@ class Parts:
         """The parts of these numbers as a column; null where `there` is off."""
         if not len(self.starts):
             return pa.nulls(len(numbers), pa.string())
-        indices = numbers * 2
         if there is not None and not there.all():
-            indices = from_numpy(np.where(there, indices, 0), nulls=~there)
+            texts = self._between.take(from_numpy(np.where(there, numbers * 2, 0), nulls=~there))
         else:
-            there, indices = None, from_numpy(indices)
-        texts = self._between.take(indices)
+            there, texts = None, take(self._between, numbers * 2)
         if self.doubled is None:
             return texts
         flags = self.doubled[numbers] if there is None else self.doubled[np.where(there, numbers, 0)] & there

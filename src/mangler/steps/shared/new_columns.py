@@ -6,8 +6,10 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 
 from mangler.kernels.arrow import ColumnArray, from_numpy
+from mangler.kernels.taking import take
 from mangler.kernels.text.dictionary import as_dictionary
 from mangler.kernels.text.fields import entries_of
 from mangler.kernels.text.patterns import few_distinct
@@ -125,7 +127,11 @@ def apply_per_distinct(
         encoded = as_dictionary(given)
         columns, notes = work(encoded.dictionary)
         codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)))
-        columns = [array.take(encoded.indices) for array in columns]
+        # Behind the last value is a null, which null has.
+        columns = [
+            take(pa.concat_arrays([array, pa.nulls(1, array.type)]), codes.astype(np.int64))
+            for array in columns
+        ]
         notes = [np.append(note, note.dtype.type(0))[codes] for note in notes]
     else:
         columns, notes = work(given)
