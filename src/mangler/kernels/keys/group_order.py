@@ -9,10 +9,13 @@ import pyarrow.compute as pc
 from mangler.kernels.arrow import ArrowType, ColumnArray, from_numpy
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.order import SortKey, sort_order
+from mangler.kernels.taking import take
 from mangler.kernels.text.growth import refuse_beyond
 from mangler.kernels.text.text_view import Flags, view
 
 NONE = -1
+SEVERAL = 4
+"""Times that each cell is taken on the average from which on a copy of the column costs little."""
 
 
 def first_of(codes: Codes, count: int, rows: Codes) -> Codes:
@@ -26,6 +29,9 @@ def chosen(column: ColumnArray, rows: Codes) -> ColumnArray:
     """The cells of these rows; null for -1."""
     if not len(column):
         return pa.nulls(len(rows), column.type)
+    if len(column) * SEVERAL <= len(rows) and pa.types.is_string(column.type):
+        # Behind the last cell is a null, which is taken for none.
+        return take(pa.concat_arrays([column, pa.nulls(1, column.type)]), np.where(rows < 0, len(column), rows))
     return column.take(from_numpy(rows, nulls=rows < 0))
 
 

@@ -12,7 +12,7 @@ from mangler.blanks import BLANK_CLASS
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.group_order import stable_group_order
 from mangler.kernels.keys.keys import Codes
-from mangler.kernels.text.dictionary import as_dictionary
+from mangler.kernels.text.dictionary import as_dictionary, few_values
 from mangler.late_dataclass import dataclass
 
 NONE = -1
@@ -68,8 +68,10 @@ def _places(column: ColumnArray, values: ColumnArray) -> Codes:
     """Where each cell is among the values; -1 for none, and for null."""
     if not len(values):
         return np.full(len(column), NONE, np.int64)
-    positions = pc.index_in(column, value_set=values, skip_nulls=True)
-    return np.asarray(positions.fill_null(NONE)).astype(np.int64)
+    few = few_values(column)  # then each value is looked for once
+    positions = pc.index_in(column if few is None else few.dictionary, value_set=values, skip_nulls=True)
+    places = np.asarray(positions.fill_null(NONE)).astype(np.int64)
+    return places if few is None else np.append(places, NONE)[np.asarray(few.indices.fill_null(len(places)))]
 
 
 def _packed(numbers: Codes, codes: Codes, size: int) -> Codes:
