@@ -31,7 +31,9 @@ def chosen(column: ColumnArray, rows: Codes) -> ColumnArray:
         return pa.nulls(len(rows), column.type)
     if len(column) * SEVERAL <= len(rows) and pa.types.is_string(column.type):
         # Behind the last cell is a null, which is taken for none.
-        return take(pa.concat_arrays([column, pa.nulls(1, column.type)]), np.where(rows < 0, len(column), rows))
+        return take(
+            pa.concat_arrays([column, pa.nulls(1, column.type)]), np.where(rows < 0, len(column), rows)
+        )
     return column.take(from_numpy(rows, nulls=rows < 0))
 
 
