@@ -177,8 +177,8 @@ ALL_ROWS = """\
 - In `mangler run` on one machine a `dedupe` without `leaving` passes rows on too, as long as it can remember their
   keys, in at most 72 bytes each. When these take their part of the memory, the rows that come then wait.
 - Keys of several rows, of `dedupe`, `group` and other steps that bring rows together, are distinguished by 128 bits of
-  a hash. That two different ones are taken for alike has, among a thousand million keys, a chance of less than one in
-  10^20.
+  a hash, and so are the texts of a column that has many. That two different ones are taken for alike has, among a
+  thousand million, a chance of less than one in 10^20.
 - The rows that wait, of `dedupe` also their keys, of `group` what its aggregates need, are held in memory, and the
   work on them keeps to what `--memory` says: half of what the machine has by default, shared by two or three steps
   where several follow each other. What goes beyond it is in temporary files, in the folder that TMPDIR names,
