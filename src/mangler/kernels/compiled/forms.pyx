@@ -5,7 +5,7 @@ from libc.stdint cimport int16_t, int32_t, int64_t, uint8_t
 from libc.string cimport memcmp
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
-from mangler.kernels.compiled.spaces cimport trim_cell
+from mangler.kernels.compiled.spaces cimport may_be_trimmed, trim_cell
 
 cdef enum:
     LEFT, READ, WITH_ZEROS, BLANK  # the state of a cell; WITH_ZEROS: read, and zeros in front are gone
@@ -58,7 +58,8 @@ def numbers(object array, uint8_t point, bytes grouping, list units, int places)
                 states[row] = BLANK
                 continue
             start, end = cells.offsets[row], cells.offsets[row + 1]
-            trim_cell(cells.data, &start, &end, True, True)
+            if may_be_trimmed(cells.data, start, end):
+                trim_cell(cells.data, &start, &end, True, True)
             states[row] = BLANK if start == end else read_number(cells.data, start, end, &form, places, &values[row])
     return values_found, states_found
 
@@ -75,7 +76,8 @@ cdef uint8_t read_number(
         size = form.units[unit].size
         if end - start > size and memcmp(text + end - size, form.units[unit].text, size) == 0:
             end -= size
-            trim_cell(text, &start, &end, False, True)
+            if may_be_trimmed(text, start, end):
+                trim_cell(text, &start, &end, False, True)
             break
     if start < end and (text[start] == 43 or text[start] == 45):
         negative = text[start] == 45
@@ -84,7 +86,8 @@ cdef uint8_t read_number(
         size = form.units[unit].size
         if end - start > size and memcmp(text + start, form.units[unit].text, size) == 0:
             start += size
-            trim_cell(text, &start, &end, True, False)
+            if may_be_trimmed(text, start, end):
+                trim_cell(text, &start, &end, True, False)
             break
     first = start
     while start < end:
@@ -150,7 +153,8 @@ def moments(object array, bytes form, int64_t first_year):
                 states[row] = BLANK
                 continue
             start, end = cells.offsets[row], cells.offsets[row + 1]
-            trim_cell(cells.data, &start, &end, True, True)
+            if may_be_trimmed(cells.data, start, end):
+                trim_cell(cells.data, &start, &end, True, True)
             states[row] = BLANK if start == end else read_moment(
                 cells.data + start, end - start, pattern, form_size, first_year, &values[row]
             )

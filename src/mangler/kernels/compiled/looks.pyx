@@ -5,7 +5,7 @@ from libc.stdint cimport int16_t, int32_t, int64_t, uint8_t, uint32_t, uint64_t
 from libc.string cimport memcmp, memcpy, memset
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
-from mangler.kernels.compiled.spaces cimport trim_cell
+from mangler.kernels.compiled.spaces cimport may_be_trimmed, trim_cell
 from mangler.kernels.compiled.words cimport any_of_16, bits_set, further_of_16, holds_any, is_ascii, trailing_zeros
 
 
@@ -108,7 +108,7 @@ def measure(object array, bytes marks, Py_ssize_t most):
             if is_null(&cells, row):
                 continue
             start, end = cells.offsets[row], cells.offsets[row + 1]
-            if start < end and not (is_plain(cells.data[start]) and is_plain(cells.data[end - 1])):
+            if may_be_trimmed(cells.data, start, end):
                 trim_cell(cells.data, &start, &end, True, True)
                 spaced += end - start != cells.offsets[row + 1] - cells.offsets[row]
             if start == end:
@@ -129,11 +129,6 @@ def measure(object array, bytes marks, Py_ssize_t most):
 cdef struct Sought:
     uint8_t[4] marks
     bint is_there  # whether any cell has one of them, or a character of several bytes
-
-
-cdef inline bint is_plain(uint8_t byte) noexcept nogil:
-    """Whether a byte is a character by itself, and no white space."""
-    return 0x20 < byte < 0x7F
 
 
 cdef inline Py_ssize_t look_into(

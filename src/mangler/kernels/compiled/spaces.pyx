@@ -165,7 +165,7 @@ def clean(object array, bint left, bint right, bint squeeze, bint lines):
             if end > start and not is_null(&cells, row):
                 if how & SQUEEZE:
                     touched = needs_squeezing(text, start, end, cells.size)
-                else:
+                elif may_be_trimmed(text, start, end):
                     trim_cell(text, &new_start, &new_end, left, right)
                     touched = new_end - new_start != end - start
             if touched:
@@ -220,7 +220,8 @@ def whole_words(object array, list words):
             start, end = cells.offsets[row], cells.offsets[row + 1]
             if (not may_open[cells.data[start]] if end > start else not empty_too) or is_null(&cells, row):
                 continue
-            trim_cell(cells.data, &start, &end, True, True)
+            if may_be_trimmed(cells.data, start, end):
+                trim_cell(cells.data, &start, &end, True, True)
             for word in range(known):
                 if starts[word + 1] - starts[word] == end - start and (
                     start == end or memcmp(cells.data + start, &spelled[0] + starts[word], end - start) == 0
