@@ -25,7 +25,7 @@ from typing import Any
 
 ROOT = Path(__file__).resolve().parent.parent
 SECONDS = re.compile(
-    rb'\b\d+(?:\.\d+)? m?s\b|"seconds": ?[\d.e-]+|\d{4}-\d\d-\d\d[ T]\d\d:\d\d(?::\d\d)?(?:\.\d+)?'
+    rb'\b\d+(?:\.\d+)? m?s\b|"seconds\w*": ?[\d.e-]+|\d{4}-\d\d-\d\d[ T]\d\d:\d\d(?::\d\d)?(?:\.\d+)?'
 )
 COMMANDS = (
     ("run", "r.mangler", "x.csv", "--to", "out.csv", "--aside", "aside.csv"),
