@@ -40,7 +40,8 @@ def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
     """Line feeds, CRs, what is inside quotes, closing quotes that text follows, and where a quote is not closed.
 
     The first three are bits, 64 to a word with a spare word behind; None where there are none. -1: all are closed.
-    Then where the first NUL is, -1 for none; then how many bytes at the front are whole records, and how many of their lines end one, are empty, and are lines.
+    Then where the first NUL is, -1 for none; then how many bytes at the front are whole records, and how many of their
+    lines end one, are empty, and are lines.
     """
     import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
 
@@ -240,7 +241,7 @@ def split(
                     if width > 1 and is_empty_line(text, size, ends.start):
                         ends.start = next_end(text, size, &ends) + 1
                         continue
-                    if not make_room(&tape, (kept + 1) * width, size, ends.start):
+                    if not make_room(&tape, (kept + 1) * width):
                         with gil:
                             raise MemoryError
                     fields = read_record(text, size, width, &ends, &kinds[0], tape.fields + 2 * kept * width, &notes,
@@ -450,15 +451,12 @@ cdef object held(Tape* tape, Py_ssize_t count):
     return kept
 
 
-cdef inline bint make_room(Tape* tape, Py_ssize_t fields, Py_ssize_t size, Py_ssize_t done) noexcept nogil:
-    """For so many fields, and where more is needed for about as many as all bytes have, by those that are done."""
+cdef inline bint make_room(Tape* tape, Py_ssize_t fields) noexcept nogil:
     cdef Py_ssize_t room
     cdef uint32_t* more
     if fields <= tape.room:
         return True
     room = fields + (fields >> 1) + 1024
-    if done:
-        room = max(room, <Py_ssize_t>(1.05 * fields * size / done))
     more = <uint32_t*>realloc(tape.fields, room * 2 * sizeof(uint32_t))
     if more == NULL:
         return False

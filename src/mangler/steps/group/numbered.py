@@ -140,10 +140,13 @@ class NumberedRows:
         the rows of each collecting aggregate by its number, from 1."""
         groups = self.groups()
         self._states.empty()
+        self._seen, self._met = NumberedKeys(), []  # no row is asked for any more
         yield 0, groups
         keys = groups.columns[: self._keys]
         for number, table in enumerate(self._rows, 1):
-            for held in table.empty():
+            waiting = table.empty()[::-1]
+            while waiting:
+                held = waiting.pop()
                 for start in range(0, len(held), AT_ONCE):
                     some = held.slice(start, min(AT_ONCE, len(held) - start))
                     numbers = np.asarray(some.columns[0]).astype(np.int64)
