@@ -93,6 +93,32 @@ def test_fields_are_those_of_arrow(
         assert found == parsed(text, width, delimiter, pad, block_size)
 
 
+FIELDS = st.sampled_from(
+    [b"", b"a", b'""', b'"a"', b'"a;b"', b'"a""b"', b'"a\nb"', b"-a", b"=a", b"a\rb", b"\r"]
+)
+
+
+@built
+@settings(max_examples=300)
+@given(
+    st.sampled_from([63, 64, 65, 130]),
+    st.lists(
+        st.tuples(st.dictionaries(st.integers(0, 129), FIELDS), st.sampled_from([-1, 0, 0, 0, 1])), min_size=1
+    ),
+    st.sampled_from([b"\n", b"\r\n"]),
+    st.booleans(),
+)
+def test_fields_of_wide_tables_are_those_of_arrow(
+    width: int, rows: list[tuple[dict[int, bytes], int]], line_end: bytes, pad: bool
+) -> None:
+    """More columns than a word has bits, most of them plain, in records of which some are too short or too long."""
+    records = [b";".join(special.get(at, b"x") for at in range(width + more)) for special, more in rows]
+    text = line_end.join(records)
+    found = parsed(text, width, ";", pad, 1 << 20)
+    with by_numpy():
+        assert found == parsed(text, width, ";", pad, 1 << 20)
+
+
 @built
 def test_a_record_of_many_fields_is_counted_and_left_out() -> None:
     text = b"a,b\n" + b"," * 5000 + b"\n" + b"c,d\n" * 3000

@@ -18,7 +18,7 @@ from mangler.formats.delimited.block_reader import Block
 from mangler.formats.delimited.collapse import collapsed
 from mangler.formats.delimited.dialect import Dialect
 from mangler.formats.delimited.fixed_width import cut_block
-from mangler.formats.delimited.records import NONE, Positions, split_record
+from mangler.formats.delimited.records import NONE, Positions, field_ends, split_record
 from mangler.formats.encoding import offer
 from mangler.formats.guard import without_guard
 from mangler.formats.null_words import with_null_words
@@ -107,9 +107,9 @@ class Parser:
         asked: set[int] = set()
         fields, columns, broken, ragged, counts, padded, places, as_is, facts = compiled.records.split(
             block.content,
-            block.marks.line_feeds,
+            field_ends(block.array, marks, block.marks),
             block.marks.returns,
-            block.marks.inside,
+            block.marks.is_sound,
             self._width,
             marks.delimiter[0],
             marks.quote,

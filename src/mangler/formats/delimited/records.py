@@ -51,8 +51,9 @@ class Whole(NamedTuple):
 class Marks:
     """The line ends of some data that starts where a record does, and what is inside its quotes.
 
-    `inside` has a bit set from each opening quote up to its closing one. `broken` are closing quotes that text
-    follows. `unclosed` is where a quote was opened and not closed, -1 when all are closed.
+    `inside` has a bit set from each opening quote up to its closing one, but perhaps not for quotes between them.
+    `broken` are closing quotes that text follows. `unclosed` is where a quote was opened and not closed, -1 when all
+    are closed. `is_sound`: all quotes are those of quoted fields.
     """
 
     line_feeds: Words
@@ -60,6 +61,9 @@ class Marks:
     inside: Words | None
     broken: Positions
     unclosed: int
+    is_sound: bool
+    known_ends: Words | None = None
+    """The ends of fields, where they were found with them."""
     whole: Whole | None = None
     """Where that was counted with them."""
     nul: int | None = None
@@ -114,10 +118,10 @@ class Marks:
 def find_marks(data: Bytes, spelling: Spelling) -> Marks:
     if compiled.records is None or spelling.escape or spelling.comment or spelling.quote < 0:
         return _marks_by_numpy(data, spelling)
-    feeds, returns, inside, broken, unclosed, nul, whole = compiled.records.marks(
+    feeds, returns, inside, ends, is_sound, broken, unclosed, nul, whole = compiled.records.marks(
         data, spelling.delimiter, spelling.quote
     )
-    return Marks(feeds, returns, inside, broken, unclosed, Whole(*whole), nul)
+    return Marks(feeds, returns, inside, broken, unclosed, is_sound, ends, Whole(*whole), nul)
 
 
 def _marks_by_numpy(data: Bytes, spelling: Spelling) -> Marks:
@@ -143,19 +147,19 @@ def _find_quoted(
     escaped: Positions,
 ) -> Marks:
     if not quotes.any():
-        return Marks(line_feeds, returns, None, NONE, -1)
+        return Marks(line_feeds, returns, None, NONE, -1, is_sound=True)
     marks = bits.pack(quotes)
     if spelling.comment and _may_have_comments(data, spelling.comment):
         inside, broken, unclosed = _by_walking(data, bits.positions(marks), spelling)
-        return Marks(line_feeds, returns, inside, broken, unclosed)
+        return Marks(line_feeds, returns, inside, broken, unclosed, is_sound=False)
     inside = bits.odd_so_far(marks)
     # The words go on past the data: nothing there is inside.
     _clear_from(inside, len(data))
     if _is_sound(data, marks, inside, line_feeds, returns, spelling.delimiter, escaped):
         unclosed = _last_opened(bits.positions(marks)) if bits.count(marks) & 1 else -1
-        return Marks(line_feeds, returns, inside, NONE, unclosed)
+        return Marks(line_feeds, returns, inside, NONE, unclosed, is_sound=True)
     inside, broken, unclosed = _by_walking(data, bits.positions(marks), spelling)
-    return Marks(line_feeds, returns, inside, broken, unclosed)
+    return Marks(line_feeds, returns, inside, broken, unclosed, is_sound=False)
 
 
 def _last_opened(marks: Positions) -> int:
@@ -230,6 +234,14 @@ def delimiters_in(data: Bytes, spelling: Spelling, marks: Marks) -> Words:
     """The delimiters that divide fields: those outside quotes."""
     words, _ = _delimiters(data, spelling.delimiter, _escaped(data, spelling.escape))
     return words if marks.inside is None else words & ~marks.inside[: len(words)]
+
+
+def field_ends(data: Bytes, spelling: Spelling, marks: Marks) -> Words:
+    """The delimiters and line feeds outside quotes."""
+    if marks.known_ends is not None:
+        return marks.known_ends
+    ends = delimiters_in(data, spelling, marks)
+    return ends | marks.line_ends[: len(ends)]
 
 
 def _delimiters(data: Bytes, delimiter: bytes, escaped: Positions) -> tuple[Words, Words]:

@@ -20,6 +20,7 @@ cdef enum:
     NEAR = 0x20000  # bytes that are in a processor's cache
     ENDS = 4096  # fields whose ends are looked for together, at least
     OPENS = 4  # beside the flags of `split`'s table
+    EMPTY = 8  # a field that starts with it has perhaps nothing
 
 LARGEST = PLACE
 """Bytes that `split` takes: places and two flags share 32 bits."""
@@ -37,50 +38,139 @@ def place_of(const uint8_t[::1] data, uint8_t byte):
 # Where records end
 
 def marks(const uint8_t[::1] data, bytes delimiter, uint8_t quote):
-    """Line feeds, CRs, what is inside quotes, closing quotes that text follows, and where a quote is not closed.
+    """Line feeds, CRs, what is inside quotes, and ends of fields: as bits, 64 to a word with a spare word behind.
 
-    The first three are bits, 64 to a word with a spare word behind; None where there are none. -1: all are closed.
-    Then where the first NUL is, -1 for none; then how many bytes at the front are whole records, and how many of their
-    lines end one, are empty, and are lines.
+    No CRs and nothing inside quotes are None where there are none; the ends of fields where a delimiter has several
+    bytes. Then whether all quotes are those of quoted fields, the closing quotes that text follows, and where a quote is
+    not closed, -1 where all are; where the first NUL is, -1 for none; at last how many bytes at the front are whole
+    records, and how many of their lines end one, are empty, and are lines.
     """
     import numpy as np  # late: `mangler --version` loads these modules, and not NumPy
 
     cdef Py_ssize_t size = data.shape[0], count = (size + 7) // 8 // 8 + 2
-    feeds_found, returns_found, quotes_found = (np.zeros(count, np.uint64) for _ in range(3))
-    cdef uint64_t[::1] feeds = feeds_found, returns = returns_found, quotes = quotes_found
-    cdef uint64_t any_return = 0, any_quote = 0
-    cdef bint any_nul = False
+    feeds_found, returns_found, inside_found, ends_found = (np.empty(count, np.uint64) for _ in range(4))
+    cdef uint64_t[::1] feeds = feeds_found, returns = returns_found, inside = inside_found, ends = ends_found
+    cdef Flags flags = Flags(&feeds[0], &returns[0], &inside[0], &ends[0], 0, 0, False, True, -1)
+    cdef Py_ssize_t word
+    cdef bint is_known = len(delimiter) == 1
+    cdef uint8_t first = delimiter[0] if delimiter else LINE_FEED
+    for word in range((size + 63) >> 6, count):
+        feeds[word] = returns[word] = inside[word] = ends[word] = 0
     if size:
         with nogil:
-            flag_bytes(&data[0], size, quote, &feeds[0], &returns[0], &quotes[0], &any_return, &any_quote, &any_nul)
-    nul = place_of(data, 0) if any_nul else -1
-    kept_returns = returns_found if any_return else None
-    if not any_quote:
-        return feeds_found, kept_returns, None, np.zeros(0, np.intp), -1, nul, whole_of(feeds, returns, quotes)
-    inside_found = np.zeros(count, np.uint64)
-    cdef uint64_t[::1] inside = inside_found
+            flag_bytes(&data[0], size, first, quote, &flags)
+    nul = place_of(data, 0) if flags.any_nul else -1
+    broken = []
+    if flags.any_quote and not (is_known and flags.is_sound):
+        walk(data, delimiter, quote, inside, broken, &flags.unclosed)
+        flags.is_sound = False
+        for word in range((size + 63) >> 6):
+            ends[word] = (feeds[word] | same(&data[word << 6], size - (word << 6), first)) & ~inside[word]
+    return (
+        feeds_found, returns_found if flags.any_return else None, inside_found if flags.any_quote else None,
+        ends_found if is_known else None, flags.is_sound, np.array(broken, np.intp), flags.unclosed, nul,
+        whole_of(feeds, returns, inside),
+    )
+
+
+cdef struct Flags:
+    uint64_t* feeds
+    uint64_t* returns
+    uint64_t* inside
+    uint64_t* ends
+    uint64_t any_return, any_quote
+    bint any_nul
+    bint is_sound
+    Py_ssize_t unclosed
+
+
+cdef void flag_bytes(
+    const uint8_t* text, Py_ssize_t size, uint8_t delimiter, uint8_t quote, Flags* flags
+) noexcept nogil:
+    """Takes quotes in turn for opening and closing ones. It is sound where each that opens starts a field or follows one
+    that closes, and each that closes ends a field or has one that opens behind it: a doubled quote does both."""
+    cdef Py_ssize_t at, index, place, opened = -1
+    cdef uint64_t feed, divides, quotes, inside, opens, closes, marks, behind, first
+    cdef uint64_t unsound = 0, before = 1, closed = 0, parity = 0
+    for index in range((size + 63) >> 6):
+        at = index << 6
+        if not at & 4095:
+            flags.any_nul |= holds_byte(text + at, min(size - at, 4096), 0)
+        feed, divides = same(text + at, size - at, LINE_FEED), same(text + at, size - at, delimiter)
+        quotes = same(text + at, size - at, quote)
+        flags.feeds[index], flags.returns[index] = feed, same(text + at, size - at, RETURN)
+        flags.any_return |= flags.returns[index]
+        if quotes | parity | closed:
+            flags.any_quote |= quotes
+            inside = odd_so_far(quotes) ^ parity
+            opens, closes = quotes & inside, quotes & ~inside
+            marks = feed | divides | quotes
+            behind = closes << 1 | closed
+            unsound |= opens & ~(marks << 1 | before)
+            first, behind = opens & ~behind, behind & ~marks
+            if first:
+                opened = at + 63 - leading_zeros(first)
+            while behind and not unsound:
+                place = at + trailing_zeros(behind)
+                unsound = place < size and not is_empty_line(text, size, place)
+                behind &= behind - 1
+            before, closed = marks >> 63, closes >> 63
+            parity = 0 - (inside >> 63)
+            flags.inside[index] = inside
+            flags.ends[index] = (feed | divides) & ~inside
+        else:
+            before = (feed | divides) >> 63
+            flags.inside[index] = 0
+            flags.ends[index] = feed | divides
+    if size & 63:
+        flags.inside[(size - 1) >> 6] &= ~<uint64_t>0 >> (64 - (size & 63))
+    flags.is_sound = not unsound
+    flags.unclosed = opened if parity else -1
+
+
+cdef inline uint64_t odd_so_far(uint64_t bits) noexcept nogil:
+    """Bit i is set where an odd number of the bits 0 to i is."""
+    bits ^= bits << 1
+    bits ^= bits << 2
+    bits ^= bits << 4
+    bits ^= bits << 8
+    bits ^= bits << 16
+    return bits ^ bits << 32
+
+
+cdef void walk(
+    const uint8_t[::1] data, bytes delimiter, uint8_t quote, uint64_t[::1] inside, list broken, Py_ssize_t* unclosed
+) except *:
+    """One quote after the other, for text with quotes in unquoted fields, or behind closing ones."""
+    cdef Py_ssize_t size = data.shape[0], length = len(delimiter), at = -1, close
     cdef const uint8_t* text = &data[0]
     cdef const uint8_t* mark = delimiter
-    cdef Py_ssize_t length = len(delimiter), open_at, close, unclosed = -1
-    broken = []
-    open_at = next_set(&quotes[0], count, 0)
-    while open_at >= 0:
-        if not starts_field(text, open_at, mark, length):
-            open_at = next_set(&quotes[0], count, open_at + 1)
+    inside[:] = 0
+    unclosed[0] = -1
+    while True:
+        at = next_byte(text, size, at + 1, quote)
+        if at < 0:
+            return
+        if not starts_field(text, at, mark, length):
             continue
-        close = next_set(&quotes[0], count, open_at + 1)
+        close = next_byte(text, size, at + 1, quote)
         while close >= 0 and close + 1 < size and text[close + 1] == quote:
-            close = next_set(&quotes[0], count, close + 2)
+            close = next_byte(text, size, close + 2, quote)
         if close < 0:
-            unclosed = open_at
-            fill(&inside[0], open_at, size)
-            break
-        fill(&inside[0], open_at, close)
+            unclosed[0] = at
+            fill(&inside[0], at, size)
+            return
+        fill(&inside[0], at, close)
         if not ends_field(text, size, close + 1, mark, length):
             broken.append(close)
-        open_at = next_set(&quotes[0], count, close + 1)
-    whole = whole_of(feeds, returns, inside)
-    return feeds_found, kept_returns, inside_found, np.array(broken, np.intp), unclosed, nul, whole
+        at = close
+
+
+cdef inline Py_ssize_t next_byte(const uint8_t* text, Py_ssize_t size, Py_ssize_t at, uint8_t byte) noexcept nogil:
+    cdef const uint8_t* found = NULL
+    if at < size:
+        found = <const uint8_t*>memchr(text + at, byte, size - at)
+    return found - text if found != NULL else -1
 
 
 cdef tuple whole_of(const uint64_t[::1] feeds, const uint64_t[::1] returns, const uint64_t[::1] inside):
@@ -106,36 +196,6 @@ cdef tuple whole_of(const uint64_t[::1] feeds, const uint64_t[::1] returns, cons
         return 0, 0, empty, 0
     opens = ~<uint64_t>0 >> leading_zeros(feeds[last] & ~inside[last])  # up to the last line end
     return (last << 6) + bits_set(opens), ended, empty, before + bits_set(feeds[last] & opens)
-
-
-cdef void flag_bytes(
-    const uint8_t* text, Py_ssize_t size, uint8_t quote,
-    uint64_t* feeds, uint64_t* returns, uint64_t* quotes, uint64_t* any_return, uint64_t* any_quote, bint* any_nul,
-) noexcept nogil:
-    cdef Py_ssize_t at, index
-    for index in range((size + 63) >> 6):
-        at = index << 6
-        if not at & 4095:
-            any_nul[0] |= holds_byte(text + at, min(size - at, 4096), 0)
-        feeds[index] = same(text + at, size - at, LINE_FEED)
-        returns[index] = same(text + at, size - at, RETURN)
-        quotes[index] = same(text + at, size - at, quote)
-        any_return[0] |= returns[index]
-        any_quote[0] |= quotes[index]
-
-
-cdef inline Py_ssize_t next_set(const uint64_t* words, Py_ssize_t count, Py_ssize_t at) noexcept nogil:
-    cdef Py_ssize_t index = at >> 6
-    cdef uint64_t word
-    if index >= count:
-        return -1
-    word = words[index] >> (at & 63) << (at & 63)
-    while not word:
-        index += 1
-        if index >= count:
-            return -1
-        word = words[index]
-    return (index << 6) + trailing_zeros(word)
 
 
 cdef inline void fill(uint64_t* words, Py_ssize_t start, Py_ssize_t end) noexcept nogil:
@@ -180,13 +240,14 @@ cdef struct Tape:
 
 
 def split(
-    const uint8_t[::1] data, const uint64_t[::1] feeds, const uint64_t[::1] returns, const uint64_t[::1] inside,
+    const uint8_t[::1] data, const uint64_t[::1] field_ends, const uint64_t[::1] returns, bint is_sound,
     Py_ssize_t width, uint8_t delimiter, uint8_t quote, bint pad, const uint8_t[::1] table=None, list wanted=None,
 ):
     """The fields of whole records as columns, and the records that are none of the table.
 
-    `feeds`, `returns` and `inside` are what `marks` gives of the data, and may go on behind it. `wanted` says of which fields the columns are made, None of all; where the places of fields are not known, all are.
-    `columns` makes others of their places.
+    `field_ends`, `returns` and `is_sound` are what `marks` gives of the data, and may go on behind it. `wanted` says of
+    which fields the columns are made, None of all; where the places of fields are not known, all are. `columns` makes
+    others of their places.
 
     Gives the fields whose columns are made, and for each of these columns its bytes, offsets, validity bits (None where
     all are valid) and number of nulls; then the records with text after a closing quote, those with a wrong number of
@@ -217,12 +278,13 @@ def split(
     cdef Notes notes = Notes(&facts[0, 0], &facts[1, 0], &facts[2, 0], NULL)
     kinds_found = np.zeros(256, np.uint8) if table is None else np.array(table)
     kinds_found[quote] |= OPENS
+    kinds_found[[delimiter, LINE_FEED, RETURN]] |= EMPTY
     cdef uint8_t[::1] kinds = kinds_found
     if table is not None:
         notes.table = &table[0]
     cdef uint8_t* as_is = <uint8_t*>malloc(width)
     cdef Column* columns = <Column*>calloc(many + 1, sizeof(Column))
-    cdef bint has_room = begin(&ends, size, feeds, returns, inside, width, delimiter, quote)
+    cdef bint has_room = begin(&ends, size, field_ends, returns, width, delimiter, quote)
     if as_is == NULL or columns == NULL or not has_room or size > PLACE:
         free(as_is)
         free(columns)
@@ -238,14 +300,13 @@ def split(
         while ends.start < size:
             with nogil:
                 while ends.start < size:  # as long as all is as it should be
-                    if width > 1 and is_empty_line(text, size, ends.start):
-                        ends.start = next_end(text, size, &ends) + 1
-                        continue
                     if not make_room(&tape, (kept + 1) * width):
                         with gil:
                             raise MemoryError
                     fields = read_record(text, size, width, &ends, &kinds[0], tape.fields + 2 * kept * width, &notes,
                                          &is_broken)
+                    if not fields:
+                        continue
                     if is_broken or fields != width:
                         break
                     kept += 1
@@ -274,7 +335,7 @@ def split(
             else:
                 break
             record += 1
-        is_as_read = width > 1 and kept and not padded and ends.marks == ends.met
+        is_as_read = width > 1 and kept and not padded and is_sound and ends.returned == ends.met
         if not is_as_read or len(made) == width:
             made = list(range(width))
             found = gathered(text, size, tape.fields, width, quote, made, notes.sizes, NULL, kept)
@@ -510,30 +571,26 @@ cdef struct Ends:
     Py_ssize_t base  # what was not looked at yet
     Py_ssize_t last  # the end that was found last
     bint is_over
-    const uint64_t* feeds
+    const uint64_t* bits
     const uint64_t* returns
-    const uint64_t* inside
     uint8_t delimiter
     uint8_t quote
-    Py_ssize_t marks  # quotes and CRs that there are
-    Py_ssize_t met  # quotes of quoted fields, and CRs of line ends
+    Py_ssize_t returned  # CRs that there are
+    Py_ssize_t met  # CRs of line ends
     uint8_t* as_is  # whether the fields of a column have quotes only where a writer would put them
 
 
 cdef bint begin(
-    Ends* ends, Py_ssize_t size, const uint64_t[::1] feeds, const uint64_t[::1] returns, const uint64_t[::1] inside,
-    Py_ssize_t width, uint8_t delimiter, uint8_t quote,
+    Ends* ends, Py_ssize_t size, const uint64_t[::1] field_ends, const uint64_t[::1] returns, Py_ssize_t width,
+    uint8_t delimiter, uint8_t quote,
 ) except -1:
     """Whether there is memory for the ends of a record at least."""
     cdef Py_ssize_t words = (size + 63) >> 6
-    if feeds.shape[0] < words or returns is not None and returns.shape[0] < words or (
-        inside is not None and inside.shape[0] < words
-    ):
+    if field_ends.shape[0] < words or returns is not None and returns.shape[0] < words:
         raise ValueError("a bit for each byte")
     memset(ends, 0, sizeof(Ends))
-    ends.feeds = &feeds[0] if words else NULL
+    ends.bits = &field_ends[0] if words else NULL
     ends.returns = &returns[0] if returns is not None and words else NULL
-    ends.inside = &inside[0] if inside is not None and words else NULL
     ends.delimiter, ends.quote, ends.last, ends.room = delimiter, quote, -1, max(ENDS, width) + 128
     ends.at = <uint32_t*>malloc(ends.room * sizeof(uint32_t))
     return ends.at != NULL
@@ -542,18 +599,13 @@ cdef bint begin(
 cdef void find_ends(const uint8_t* text, Py_ssize_t size, Ends* ends) noexcept nogil:
     """Finds as many ends as there is room for, behind those that are not read yet."""
     cdef Py_ssize_t base = ends.base, filled = ends.filled - ends.next
-    cdef uint64_t flags, within, marks
+    cdef uint64_t flags, within
     memmove(ends.at, ends.at + ends.next, filled * sizeof(uint32_t))
     while base < size and filled + 64 < ends.room:
         within = ~<uint64_t>0 >> (64 - min(size - base, 64))
-        flags = same(text + base, size - base, ends.delimiter) | ends.feeds[base >> 6]
-        marks = ends.returns[base >> 6] if ends.returns != NULL else 0
-        if ends.inside != NULL:  # else there are no quotes
-            flags &= ~ends.inside[base >> 6]
-            marks |= same(text + base, size - base, ends.quote)
-        flags &= within
-        if marks & within:
-            ends.marks += bits_set(marks & within)
+        flags = ends.bits[base >> 6] & within
+        if ends.returns != NULL:
+            ends.returned += bits_set(ends.returns[base >> 6] & within)
         filled += places_of_bits(flags, <uint32_t>base, ends.at + filled)
         if flags:
             ends.last = base + 63 - leading_zeros(flags)
@@ -579,38 +631,84 @@ cdef Py_ssize_t read_record(
     const uint8_t* text, Py_ssize_t size, Py_ssize_t width, Ends* ends, const uint8_t* kinds, uint32_t* fields,
     Notes* notes, bint* is_broken,
 ) noexcept nogil:
-    """Notes the fields of a record, as many as the table has, and counts them all. `kinds` is the table of `notes`, and
-    flags the quote with OPENS."""
-    cdef Py_ssize_t start = ends.start, end, stop, count = 0
-    cdef Py_ssize_t next = ends.next, filled = ends.filled  # copies of their own stay in registers
-    cdef uint32_t flags
-    cdef uint8_t kind
+    """Notes the fields of a record, as many as the table has, and counts them all; 0 for an empty line. `kinds` is the
+    table of `notes`, with OPENS for the quote, and EMPTY for what may follow an empty field."""
+    cdef Py_ssize_t start = ends.start, end, count = 0
     cdef bint is_last = False
     is_broken[0] = False
+    if ends.filled - ends.next < width and not ends.is_over:
+        find_ends(text, size, ends)
+    if read_whole(text, size, width, ends, kinds, fields, notes, is_broken):
+        return width
+    if width > 1 and is_empty_line(text, size, start):
+        ends.start = next_end(text, size, ends) + 1
+        return 0
     while not is_last:
-        if next < filled:
-            end = ends.at[next]
-            next += 1
-        else:
-            ends.next = next
-            end = next_end(text, size, ends)
-            next, filled = ends.next, ends.filled
-        stop = end
+        end = next_end(text, size, ends)
         is_last = end >= size or text[end] == LINE_FEED
-        flags, kind = 0, kinds[text[start]] if start < size else 0
-        if kind & OPENS:
-            flags = read_quoted(text, size, &start, &stop, is_last, ends, count if count < width else -1, is_broken)
-        elif is_last and stop > start and text[stop - 1] == RETURN:
-            stop -= 1
-            ends.met += 1
         if count < width:
-            fields[2 * count] = <uint32_t>start | flags
-            fields[2 * count + 1] = <uint32_t>stop
+            take_field(text, size, start, end, is_last, count, ends, kinds, fields, is_broken)
             note_field(text, fields + 2 * count, count, notes, 1)
+        else:
+            take_field(text, size, start, end, is_last, -1, ends, kinds, fields, is_broken)
         count += 1
         start = end + 1
-    ends.start, ends.next = start, next
+    ends.start = start
     return count
+
+
+cdef inline bint read_whole(
+    const uint8_t* text, Py_ssize_t size, Py_ssize_t width, Ends* ends, const uint8_t* kinds, uint32_t* fields,
+    Notes* notes, bint* is_broken,
+) noexcept nogil:
+    """Whether it could read a record that has just the fields of the table; else nothing is noted. Most fields are no
+    more than their ends; what has quotes, a flag, a CR or nothing is looked at alone."""
+    cdef const uint32_t* at = ends.at + ends.next
+    cdef uint32_t start = <uint32_t>ends.start, end = 0
+    cdef Py_ssize_t column, first, after
+    cdef uint64_t alone
+    cdef bint is_divided = False
+    if ends.filled - ends.next < width or at[width - 1] >= size or text[at[width - 1]] != LINE_FEED:
+        return False
+    for column in range(width - 1):
+        is_divided |= text[at[column]] == LINE_FEED
+    if is_divided:
+        return False
+    for first in range(0, width, 64):
+        after, alone = min(first + 64, width), 0
+        for column in range(first, after):
+            end = at[column]
+            fields[2 * column], fields[2 * column + 1] = start, end
+            notes.sizes[column] += end - start
+            alone |= <uint64_t>(kinds[text[start]] != 0) << (column - first)
+            start = end + 1
+        if after == width and end and text[end - 1] == RETURN:
+            alone |= <uint64_t>1 << (width - 1 - first)
+        while alone:
+            column = first + trailing_zeros(alone)
+            alone &= alone - 1
+            start, end = fields[2 * column], fields[2 * column + 1]
+            notes.sizes[column] -= end - start
+            take_field(text, size, start, end, column == width - 1, column, ends, kinds, fields, is_broken)
+            note_field(text, fields + 2 * column, column, notes, 1)
+        start = at[after - 1] + 1
+    ends.start, ends.next = start, ends.next + width
+    return True
+
+
+cdef inline void take_field(
+    const uint8_t* text, Py_ssize_t size, Py_ssize_t start, Py_ssize_t stop, bint is_last, Py_ssize_t column,
+    Ends* ends, const uint8_t* kinds, uint32_t* fields, bint* is_broken,
+) noexcept nogil:
+    """Puts a field in its place, without its quotes and the CR of a line end. The column is -1 where it is none."""
+    cdef uint32_t flags = 0
+    if start < size and kinds[text[start]] & OPENS:
+        flags = read_quoted(text, size, &start, &stop, is_last, ends, column, is_broken)
+    elif is_last and stop > start and text[stop - 1] == RETURN:
+        stop -= 1
+        ends.met += 1
+    if column >= 0:
+        fields[2 * column], fields[2 * column + 1] = <uint32_t>start | flags, <uint32_t>stop
 
 
 cdef uint32_t read_quoted(
@@ -619,14 +717,14 @@ cdef uint32_t read_quoted(
 ) noexcept nogil:
     """Takes the quotes off a field, with a CR behind them, and gives its flags. It is broken where text follows a
     closing quote."""
-    cdef Py_ssize_t at = start[0] + 1, end = stop[0], met = 2, left
+    cdef Py_ssize_t at = start[0] + 1, end = stop[0], returned = 0, left
     cdef uint32_t flags = QUOTED, found
     cdef uint8_t[16] rest
     cdef const uint8_t* part
     cdef bint needs_quotes = False
     if is_last and end > at and text[end - 1] == RETURN:
         end -= 1
-        met += 1
+        returned = 1
     end -= 1
     if end < at or text[end] != ends.quote:
         is_broken[0] = True
@@ -650,12 +748,11 @@ cdef uint32_t read_quoted(
                     is_broken[0] = True
                     return flags
                 flags |= DOUBLED
-                met += 2
                 left += 2  # on from behind them
                 break
             found &= found - 1
         at += left
-    ends.met += met
+    ends.met += returned
     if column >= 0 and not needs_quotes and stop[0] > start[0]:
         ends.as_is[column] = False
     return flags
