@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from random import Random
 
 import numpy as np
 import pyarrow as pa
@@ -13,7 +14,7 @@ from tests.kernels.blocks import batches
 from tests.kernels.compiled.twins import built, by_numpy, hostile
 
 from mangler.formats.delimited.records import Marks, Spelling, find_marks
-from mangler.kernels.text.fields import Columns, FieldColumn, entries_of, is_unmade, with_entries
+from mangler.kernels.text.fields import Columns, FieldColumn, FieldFacts, entries_of, is_unmade, with_entries
 from mangler.kernels.text.rendering import Layout, _pieces, render
 from mangler.language.mistake import Refusal
 
@@ -164,19 +165,29 @@ def test_fields_that_are_written_as_they_were_read(
 
 @built
 @settings(max_examples=500)
-@given(TEXT, st.integers(2, 4), st.booleans(), st.sampled_from([1, 1500]))
+@given(TEXT, st.integers(2, 4), st.booleans(), st.sampled_from([1, 1500]), st.randoms())
 def test_what_is_known_of_fields_is_that_of_the_rows_that_fit(
-    text: bytes, width: int, pad: bool, times: int
+    text: bytes, width: int, pad: bool, times: int, random: Random
 ) -> None:
     """A record that does not fit was counted before it was seen to its end; and ends are looked for some at a time."""
     try:
         for got in batches((text + b"\n") * times, width, ";", pad, 1 << 16):
+            every = np.arange(len(got.batch))
+            few, most = (every[[random.random() < share for _ in every]] for share in (0.2, 0.8))
             for one in entries_of(got.batch.columns):
                 if isinstance(one, FieldColumn):
-                    assert [one.facts] == one.read.facts([one.field])
+                    assert [one.facts] == counted(one, every)
                     assert one.facts.nulls == got.batch.columns[one.field].null_count
+                    for rows in (few, most, most[::-1]):
+                        assert one.read.taken(rows).facts([one.field]) == counted(one, rows)
     except Refusal:
         return
+
+
+def counted(one: FieldColumn, rows: np.ndarray) -> list[FieldFacts]:
+    """The facts of these rows, looked at one after the other: each is there twice, and no row can be left out."""
+    [facts] = one.read.taken(np.repeat(rows, 2)).facts([one.field])
+    return [FieldFacts(*(fact // 2 for fact in facts))]
 
 
 @built

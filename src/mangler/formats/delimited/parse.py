@@ -122,7 +122,7 @@ class Parser:
         if places is None:
             return _Fields([made[number] for number in every], broken, NONE, ragged, counts, padded)
         layout = dialect.delimiter, dialect.quote
-        read = FieldsRead(block.content, places, self._width, as_is, *layout, facts[0], asked)
+        read = FieldsRead(block.content, places, self._width, as_is, *layout, facts, asked)
         told = [FieldFacts(*one) for one in zip(*facts.tolist(), strict=True)]
         entries = Columns(FieldColumn(read, number, made.get(number), facts=told[number]) for number in every)
         return _Fields(entries, broken, NONE, ragged, counts, padded, len(read))

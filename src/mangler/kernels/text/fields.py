@@ -51,8 +51,8 @@ class FieldsRead:
     """For each field whether it has quotes just where they are needed."""
     delimiter: str
     quote: str
-    sizes: npt.NDArray[np.int64]
-    """Bytes of the cells of each field, at most."""
+    known: npt.NDArray[np.int64]
+    """Of all records the facts of each field, a row for each fact."""
     asked: set[int]
     """The fields whose columns somebody asked for."""
     rows: npt.NDArray[np.int64] | None = None
@@ -87,7 +87,7 @@ class FieldsRead:
             NO_ROWS if self.rows is None else self.rows,
             start,
             count,
-            self.sizes if self.rows is None and count == len(self) else NO_ROWS,
+            self.known[0] if self.rows is None and count == len(self) else NO_ROWS,
         )
         if found is None:
             raise TooLargeError(f"{len(self):,} rows of one column take more than 2 GB")
@@ -95,11 +95,24 @@ class FieldsRead:
 
     def facts(self, fields: list[int]) -> list[FieldFacts]:
         assert compiled.records is not None
-        rows = NO_ROWS if self.rows is None else self.rows
-        found = compiled.records.field_facts(
-            self.content, self.places, self.width, fields, rows, len(self), RISKY_TABLE
-        )
+        found = self.known[:, fields]
+        if self.rows is not None:
+            absent = self._absent(self.rows)  # fewer than those that are there: less to look at
+            rows = self.rows if absent is None else absent
+            noted = compiled.records.field_facts(
+                self.content, self.places, self.width, fields, rows, len(rows), RISKY_TABLE
+            )
+            found = noted if absent is None else found - noted
         return [FieldFacts(*one) for one in zip(*found.tolist(), strict=True)]
+
+    def _absent(self, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.int64] | None:
+        """The records that are not among these; None where some may be there twice, or most are not there."""
+        records = len(self.places) // (2 * self.width)
+        if 2 * len(rows) < records or not (rows[1:] > rows[:-1]).all():
+            return None
+        absent = np.ones(records, np.bool_)
+        absent[rows] = False
+        return np.flatnonzero(absent)
 
 
 def text_column(content: Any, offsets: Any, valid: Any, nulls: int) -> TextArray:
