@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 from typing import Any, NamedTuple, TypeAlias, overload
 
 import numpy as np
@@ -61,6 +62,7 @@ class FieldsRead:
     def __len__(self) -> int:
         return len(self.places) // (2 * self.width) if self.rows is None else len(self.rows)
 
+    @cached_property
     def record_sizes(self) -> npt.NDArray[np.int64]:
         """For each row the bytes from its first field to its last."""
         ends = self.places.reshape(-1, 2 * self.width)

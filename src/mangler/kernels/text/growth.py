@@ -52,7 +52,7 @@ def refuse_repeats(columns: Sequence[ColumnArray], counts: npt.NDArray[Any]) -> 
     size, entries = rows * 8, entries_of(columns)
     fields = [one for one in entries if isinstance(one, FieldColumn)]
     if fields:  # the bytes of a record are at least those of its fields
-        of_records = int(np.dot(fields[0].read.record_sizes(), counts.astype(np.int64)))
+        of_records = int(np.dot(fields[0].read.record_sizes, counts.astype(np.int64)))
         most, bound = size + of_records + rows * 4 * len(fields), _BOUND.get()
         if bound is None or most <= bound:
             size, columns = most, [one for one in entries if not isinstance(one, FieldColumn)]

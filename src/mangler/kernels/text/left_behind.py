@@ -40,6 +40,9 @@ def left_by_case(array: TextArray, swaps: Sequence[Swap]) -> Flags:
 
 def left_by_case_anywhere(array: TextArray, texts: Sequence[str]) -> Flags:
     """Cells that hold one of these texts in another letter case, whatever else they hold; for advice."""
+    texts = [text for text in dict.fromkeys(texts) if text.isascii() and text.lower() != text.upper()]
+    if not texts:
+        return np.zeros(len(array), np.bool_)
     few = in_few_values(array)
     if few is not None:
         codes = np.asarray(few.indices.fill_null(len(few.dictionary)))
@@ -47,9 +50,8 @@ def left_by_case_anywhere(array: TextArray, texts: Sequence[str]) -> Flags:
         return found
     flags = np.zeros(len(array), np.bool_)
     alike: dict[str, list[str]] = {}
-    for text in dict.fromkeys(texts):
-        if text.isascii() and text.lower() != text.upper():
-            alike.setdefault(text.lower(), []).append(text)
+    for text in texts:
+        alike.setdefault(text.lower(), []).append(text)
     if compiled.texts is not None:
         for lower, spelled in alike.items():
             ways = [text.encode() for text in spelled]

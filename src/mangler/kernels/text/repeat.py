@@ -30,8 +30,12 @@ def numbers_within(counts: Numbers) -> Numbers:
 def repeated_rows(columns: Sequence[ColumnArray], sources: Numbers) -> Sequence[Any]:
     """The same of all columns. Those that are not made yet stay so, where they are not too large."""
     fields = [one for one in entries_of(columns) if isinstance(one, FieldColumn)]
-    if fields and int(fields[0].read.record_sizes()[sources].sum()) <= LARGEST_COLUMN:
-        return taken(columns, sources)
+    if fields:
+        sizes = fields[0].read.record_sizes
+        # Only where the longest record everywhere would be too much need it be counted.
+        at_most = int(sizes.max(initial=0)) * len(sources)
+        if at_most <= LARGEST_COLUMN or int(sizes[sources].sum()) <= LARGEST_COLUMN:
+            return taken(columns, sources)
     return [repeated(column, sources) for column in columns]
 
 

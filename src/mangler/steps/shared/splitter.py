@@ -72,10 +72,9 @@ class Splitter:
             column, counts = column.filter(from_numpy(met)), counts[met]
             assert tally.rows is not None
             tally.rows = tally.rows[met]
-        filled = counts[counts > 0]
-        numbers, cells = np.unique(filled, return_counts=True)
-        tally.histogram("part_counts").update(dict(zip(numbers.tolist(), cells.tolist(), strict=True)))
-        tally.counts["blank_cells"] += len(counts) - len(filled)
+        cells = _counted(counts)
+        tally.counts["blank_cells"] += cells.pop(0, 0)
+        tally.histogram("part_counts").update(cells)
         if self.ascii_classes:
             count_beyond_ascii(column, tally)
         texts = self.delimiters.texts
@@ -196,6 +195,15 @@ def splitter_of(statement: Statement, drop_empty: bool) -> Splitter:
     drop = statement.has("drop empty") or (not statement.has("keep empty") and (drop_empty or only_blanks))
     ascii_classes = any(uses_ascii_classes(item) for item in said if not isinstance(item, Number))
     return Splitter(delimiters, trim, drop, ascii_classes)
+
+
+def _counted(counts: Numbers) -> dict[int, int]:
+    """How many cells have each number of parts."""
+    if counts.max(initial=0) > len(counts):  # a place for each number would be more than there are cells
+        numbers, cells = np.unique(counts, return_counts=True)
+        return dict(zip(numbers.tolist(), cells.tolist(), strict=True))
+    by_number = np.bincount(counts)
+    return {number: int(by_number[number]) for number in np.flatnonzero(by_number).tolist()}
 
 
 def is_blank(delimiter: Delimiter) -> bool:
