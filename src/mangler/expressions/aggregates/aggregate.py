@@ -14,6 +14,7 @@ from mangler.expressions.value import Bound, Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes
 from mangler.kernels.keys.segments import Segments
+from mangler.kernels.taking import take
 from mangler.language.declaration import Example
 from mangler.language.expression import Call
 from mangler.late_dataclass import dataclass
@@ -46,6 +47,22 @@ class Folding(Protocol):
         ...
 
 
+@dataclass(frozen=True)
+class Arrangement:
+    """Rows group by group."""
+
+    codes: Codes
+    """The group of each."""
+    rows: Codes
+    """Which row of the columns each is."""
+    columns: Columns
+
+    def some(self, first: int, last: int) -> Columns:
+        """The cells of some of the rows."""
+        rows = self.rows[first:last]
+        return [take(column, rows) for column in self.columns]
+
+
 class Collecting(Protocol):
     @property
     def kind(self) -> ValueType: ...
@@ -68,7 +85,7 @@ class Collecting(Protocol):
         """Fewer rows that say the same: which of them stay, and their cells."""
         ...
 
-    def arrange(self, codes: Codes, columns: Columns, is_folded: bool = False) -> tuple[Codes, Columns]:
+    def arrange(self, codes: Codes, columns: Columns, is_folded: bool = False) -> Arrangement:
         """All rows folded, which they may be already, group by group, as they are needed to finish."""
         ...
 

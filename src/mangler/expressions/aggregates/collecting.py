@@ -8,11 +8,11 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from mangler.expressions.aggregates.aggregate import Aggregate, Columns, Reducer, Wanted
+from mangler.expressions.aggregates.aggregate import Aggregate, Arrangement, Columns, Reducer, Wanted
 from mangler.expressions.function import ANY, LIST, NUMBER
 from mangler.expressions.value import Failure
 from mangler.kernels.arrow import ColumnArray, from_numpy
-from mangler.kernels.keys.group_order import joined, listed, middle, quantile, stable_group_order
+from mangler.kernels.keys.group_order import in_groups, joined, listed, middle, quantile
 from mangler.kernels.keys.keys import Codes, folded, keys_of
 from mangler.kernels.keys.order import SortKey, sort_order
 from mangler.kernels.taking import take
@@ -50,18 +50,21 @@ class Collected:
         rows = self._first_of_each(codes, columns)
         return rows, columns if len(rows) == len(codes) else _taken(columns, rows)
 
-    def arrange(self, codes: Codes, columns: Columns, is_folded: bool = False) -> tuple[Codes, Columns]:
+    def arrange(self, codes: Codes, columns: Columns, is_folded: bool = False) -> Arrangement:
         # What a value is sorted by stays with it at first: which of its places counts is known when they are sorted.
         is_folded |= not self.distinct
+        if is_folded and len(columns) == 1:
+            rows, codes = in_groups(codes)
+            return Arrangement(codes, rows, columns)
         rows = np.arange(len(codes)) if is_folded else self._first_of_each(codes, columns)
         if len(columns) > 1:
             rows = rows[sort_order(_taken(columns[1:], rows), [SortKey(self.descending, self.anycase)])]
-        rows = rows[stable_group_order(codes[rows])]
-        codes, columns = codes[rows], _taken(columns, rows)
-        if not self.distinct or len(columns) == 1:
-            return codes, columns
-        rows = self._first_of_each(codes, columns[:1])
-        return codes[rows], _taken(columns, rows)
+        order, codes = in_groups(codes[rows])
+        rows = rows[order]
+        if self.distinct and len(columns) > 1:
+            first = self._first_of_each(codes, _taken(columns[:1], rows))
+            rows, codes = rows[first], codes[first]
+        return Arrangement(codes, rows, columns)
 
     def _first_of_each(self, codes: Codes, columns: Columns) -> Codes:
         """The first row of each group that has these cells."""
@@ -112,10 +115,9 @@ class Median(Collected):
         codes: Codes,
         columns: Columns,
         is_folded: bool = False,  # noqa: ARG002
-    ) -> tuple[Codes, Columns]:
-        values = np.asarray(columns[0])
-        order = np.lexsort([values, codes])
-        return codes[order], [from_numpy(values[order])]
+    ) -> Arrangement:
+        order = np.lexsort([np.asarray(columns[0]), codes])
+        return Arrangement(codes[order], order, columns)
 
     def finish(self, columns: Columns, offsets: Codes) -> tuple[ColumnArray, tuple[Failure, ...]]:
         return middle(np.asarray(columns[0]), offsets), ()

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from mangler.expressions.aggregates.aggregate import Columns
+from mangler.expressions.aggregates.aggregate import Arrangement, Columns
 from mangler.kernels.arrow import from_numpy
-from mangler.kernels.keys.group_order import chosen, stable_group_order
+from mangler.kernels.keys.group_order import chosen, in_groups
 from mangler.kernels.keys.keys import Codes, keys_of
-from mangler.kernels.taking import take
 from mangler.kernels.values.exact_sums import added
 
 
@@ -29,9 +28,8 @@ class InPieces:
         codes: Codes,
         columns: Columns,
         is_folded: bool = False,  # noqa: ARG002
-    ) -> tuple[Codes, Columns]:
+    ) -> Arrangement:
         """Folded, group by group."""
         rows, columns = self.fold(codes, columns)
-        codes = codes[rows]
-        order = stable_group_order(codes)
-        return codes[order], [take(column, order) for column in columns]
+        order, codes = in_groups(codes[rows])
+        return Arrangement(codes, order, columns)

@@ -39,14 +39,20 @@ def chosen(column: ColumnArray, rows: Codes) -> ColumnArray:
 
 def stable_group_order(codes: Codes) -> Codes:
     """The rows group by group, those of each as they are."""
+    return in_groups(codes)[0]
+
+
+def in_groups(codes: Codes) -> tuple[Codes, Codes]:
+    """The rows group by group, those of each as they are; and the group of each of them."""
     count = len(codes)
     bits = max(1, count.bit_length())
     if count and int(codes.max()).bit_length() + bits <= 62:
-        together = (codes << bits) | np.arange(count)
+        together = codes << bits
+        together |= np.arange(count)
         together.sort()
-        order: Codes = together & ((1 << bits) - 1)
-        return order
-    return np.argsort(codes, kind="stable")
+        return together & ((1 << bits) - 1), together >> bits
+    order = np.argsort(codes, kind="stable")
+    return order, codes[order]
 
 
 def extreme(codes: Codes, count: int, column: ColumnArray, greatest: bool) -> ColumnArray:

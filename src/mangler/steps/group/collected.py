@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyarrow as pa
 
-from mangler.expressions.aggregates.aggregate import Collecting
+from mangler.expressions.aggregates.aggregate import Arrangement, Collecting, Columns
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure
 from mangler.kernels.arrow import ColumnArray
@@ -15,6 +15,7 @@ from mangler.late_dataclass import dataclass
 from mangler.steps.group.numbered import Gathered
 from mangler.table.batch import Batch
 from mangler.table.schema import ValueType
+from mangler.table.spillable_rows import size_of_column
 from mangler.table.types import ARROW
 
 
@@ -40,8 +41,10 @@ class Arranged:
 
     aggregate: BoundAggregate
     reducer: Collecting
-    columns: list[ColumnArray]
+    rows: Arrangement
     offsets: Codes
+    size: int
+    """About how many bytes the values of all groups are together."""
 
     @property
     def name(self) -> str:
@@ -53,22 +56,21 @@ class Arranged:
     ) -> Arranged:
         """Of `count` groups."""
         if found is None:
+            nothing = np.empty(0, np.int64)
             _, columns = reducer.collect(nothing_of(aggregate.argument), nothing_of(aggregate.order))
-            return cls(aggregate, reducer, columns, np.zeros(count + 1, np.int64))
-        codes, columns = reducer.arrange(found.numbers, found.columns, found.is_folded)
+            rows = Arrangement(nothing, nothing, columns)
+        else:
+            rows = reducer.arrange(found.numbers, found.columns, found.is_folded)
         offsets = np.zeros(count + 1, np.int64)
-        np.cumsum(np.bincount(codes, minlength=count), out=offsets[1:])
-        return cls(aggregate, reducer, columns, offsets)
+        np.cumsum(np.bincount(rows.codes, minlength=count), out=offsets[1:])
+        return cls(aggregate, reducer, rows, offsets, sum(map(size_of_column, rows.columns)))
 
-    def size(self, first: int, last: int) -> int:
-        """About how many bytes the values of these groups are together."""
-        start, end = int(self.offsets[first]), int(self.offsets[last])
-        return sum(int(column.slice(start, end - start).nbytes) for column in self.columns)
+    def values(self, first: int, last: int) -> Columns:
+        """The values of some groups."""
+        return self.rows.some(int(self.offsets[first]), int(self.offsets[last]))
 
-    def finish(self, first: int, last: int) -> tuple[ColumnArray, tuple[Failure, ...]]:
-        start, end = int(self.offsets[first]), int(self.offsets[last])
-        columns = [column.slice(start, end - start) for column in self.columns]
-        return self.reducer.finish(columns, self.offsets[first : last + 1] - start)
+    def finish(self, values: Columns, first: int, last: int) -> tuple[ColumnArray, tuple[Failure, ...]]:
+        return self.reducer.finish(values, self.offsets[first : last + 1] - self.offsets[first])
 
 
 def numbered(main: Batch, other: Batch | None, keys: int) -> Gathered | None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from typing import Any, cast
+from functools import partial
+from typing import Any, TypeAlias, cast
 
 import numpy as np
 import pyarrow as pa
@@ -29,14 +30,17 @@ from mangler.steps.shared.conditions import evaluate
 from mangler.steps.shared.failing import Policy, settle_failures, take_out
 from mangler.table.batch import Batch
 from mangler.table.contract import Gathering
+from mangler.table.in_order import in_order
 from mangler.table.memory_budget import MemoryBudget
 from mangler.table.partitioned_fold import Fold, PartitionedFold, in_first_seen_order
 from mangler.table.positions import positions_of
 from mangler.table.schema import Column, Schema, ValueType
-from mangler.table.spillable_rows import rows_per_block
+from mangler.table.spillable_rows import BLOCK, rows_per_block, size_of_column
 from mangler.table.state import StateReader, StateWriter
 from mangler.table.tally import Tally
 
+Value: TypeAlias = tuple[ColumnArray, tuple[Failure, ...]]
+"""What an aggregate makes of groups."""
 ROWS_AT_A_TIME = 1 << 16
 """Groups that are finished together, at most."""
 
@@ -272,42 +276,36 @@ class Grouping(Gathering):
         ]
         self.tally.rows_merged -= count
         base = Batch((*known.values(), position), main.rows, main.origin)
-        step = min(ROWS_AT_A_TIME, rows_per_block(base))
-        for first in range(0, count, step):
-            last = min(first + step, count)
-            yield from self._some(base, tuple(known), rest, failures, first, last)
+        every = (*known, *(arranged.name for arranged in rest))
+        size = sum(arranged.size for arranged in rest)
+        step = max(1, min(ROWS_AT_A_TIME, rows_per_block(base), count * BLOCK // max(1, size)))
+        some = [(first, min(first + step, count)) for first in range(0, count, step)]
+        for pieces in in_order(some, partial(self._values, base, rest), self._budget.threads):
+            for first, last, values in pieces:
+                own = [Failure(failure.flags[first:last], failure.reason) for failure in failures]
+                own += [failure for _, more in values for failure in more]
+                part = base.slice(first, last - first)
+                columns = (*part.columns[:-1], *(array for array, _ in values))
+                yield self._made(part.with_columns(columns), every, part.columns[-1], own)
 
-    def _some(
-        self,
-        base: Batch,
-        names: tuple[str, ...],
-        rest: Sequence[Arranged],
-        failures: Sequence[Failure],
-        first: int,
-        last: int,
-    ) -> Iterator[Batch]:
-        """Groups `first` to `last`; fewer at a time where their texts are too large together."""
-        failed = [Failure(failure.flags[first:last], failure.reason) for failure in failures]
-        values = []
-        size = sum(arranged.size(first, last) for arranged in rest)
+    def _values(
+        self, base: Batch, rest: Sequence[Arranged], bounds: tuple[int, int]
+    ) -> list[tuple[int, int, list[Value]]]:
+        """What the aggregates make of some groups; of fewer at a time where their texts are too large together."""
+        first, last = bounds
         try:
+            values = [arranged.values(first, last) for arranged in rest]
+            size = sum(size_of_column(column) for columns in values for column in columns)
             if size > LARGEST_TOGETHER and last - first > 1:
                 raise pa.ArrowCapacityError("too large together")
-            for arranged in rest:
-                array, more = arranged.finish(first, last)
-                values.append(array)
-                failed += more
+            found = [one.finish(columns, first, last) for one, columns in zip(rest, values, strict=True)]
         except (TooLargeError, pa.ArrowCapacityError, pa.ArrowInvalid) as error:
             if last - first == 1:
                 raise self._too_large(self._told(base, first), error) from None
-            middle = (first + last) // 2
-            yield from self._some(base, names, rest, failures, first, middle)
-            yield from self._some(base, names, rest, failures, middle, last)
-            return
-        part = base.slice(first, last - first)
-        position = part.columns[-1]
-        known = part.with_columns((*part.columns[:-1], *values))
-        yield self._made(known, (*names, *(arranged.name for arranged in rest)), position, failed)
+            values, middle = [], (first + last) // 2
+            before = self._values(base, rest, (first, middle))
+            return before + self._values(base, rest, (middle, last))
+        return [(first, last, found)]
 
     def _made(self, known: Batch, names: tuple[str, ...], position: Any, failed: list[Failure]) -> Batch:
         """What the statement makes of the keys and the aggregates."""

@@ -63,8 +63,9 @@ class GroupValues:
         if self._open is not None:
             codes = np.append(np.zeros(len(self._open[0]), np.int64), codes)
             columns = [pa.concat_arrays(pair) for pair in zip(self._open, columns, strict=True)]
-        codes, columns = reducer.arrange(codes, columns)
-        ends = np.searchsorted(codes, np.arange(count), side="right")
+        arranged = reducer.arrange(codes, columns)
+        columns = arranged.some(0, len(arranged.rows))
+        ends = np.searchsorted(arranged.codes, np.arange(count), side="right")
         offsets = np.append(0, ends)
         self._open = [column.slice(int(offsets[-2])) for column in columns]
         size = sum(column.nbytes for column in self._open)
