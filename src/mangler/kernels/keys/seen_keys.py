@@ -48,6 +48,19 @@ def hashed(columns: Sequence[ColumnArray], count: int) -> Distinct:
     return Distinct((first[heads], second[heads]), heads, numbers)
 
 
+def _with_room(known: npt.NDArray[np.uint64], count: int, needed: int) -> npt.NDArray[np.uint64]:
+    """The same with room for more keys. Room that nothing was written to yet costs no memory: its pages come when they
+    are used."""
+    more = np.empty((len(known), max(SMALLEST, 2 * needed)), np.uint64)
+    more[:, :count] = known[:, :count]
+    return more
+
+
+def _bytes(places: npt.NDArray[np.uint64], known: npt.NDArray[np.uint64], count: int) -> int:
+    """Bytes in memory, of so many keys."""
+    return int(places.nbytes) + len(known) * count * known.itemsize if count else 0
+
+
 class SeenInTable:
     """Keys one after the other, and a table that has the number of each at the place that its hash names, or behind it.
 
@@ -62,7 +75,7 @@ class SeenInTable:
 
     @property
     def size(self) -> int:
-        return int(self._places.nbytes + self._known.nbytes) if self._count else 0
+        return _bytes(self._places, self._known, self._count)
 
     def look_up(self, keys: Hashes) -> Rows:
         assert compiled.seen is not None
@@ -74,9 +87,7 @@ class SeenInTable:
         assert compiled.seen is not None
         start, count = self._count, self._count + len(rows)
         if count > self._known.shape[1]:
-            more = np.empty((3, count + count // 2), np.uint64)
-            more[:, :start] = self._known[:, :start]
-            self._known = more
+            self._known = _with_room(self._known, start, count)
         first, second, own_rows = self._known
         first[start:count], second[start:count], own_rows[start:count] = *keys, rows.view(np.uint64)
         if 3 * count > 2 * len(self._places):
@@ -103,7 +114,7 @@ class NumberedKeys:
     @property
     def size(self) -> int:
         """Bytes in memory."""
-        return int(self._places.nbytes + self._known.nbytes) if self.count else 0
+        return _bytes(self._places, self._known, self.count)
 
     def numbers(self, columns: Sequence[ColumnArray], count: int) -> tuple[Rows, Rows]:
         """The number of each row's key, and the rows that have a key first; null is a value like others."""
@@ -120,11 +131,9 @@ class NumberedKeys:
         return numbers, heads[: self.count - before].copy()
 
     def _make_room(self) -> None:
-        """For half as many keys more, where what there is is full."""
+        """For more keys, where what there is is full."""
         if self.count >= self._known.shape[1]:
-            more = np.empty((2, max(SMALLEST, self.count + self.count // 2)), np.uint64)
-            more[:, : self.count] = self._known[:, : self.count]
-            self._known = more
+            self._known = _with_room(self._known, self.count, self.count + 1)
         if self.count >= 2 * len(self._places) // 3:
             assert compiled.seen is not None
             # Made anew of the keys: the one that is too small can go before.
