@@ -27,7 +27,7 @@ MOST_PLACES = 9
 INTEGER_FORM = r"^[+-]?[0-9]+$"
 DECIMAL_FORM = r"^[+-]?(0*[0-9]{1,29}(\.[0-9]{1,9}0*)?|\.[0-9]{1,9}0*)$"
 FLOAT_FORM = r"^[+-]?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][+-]?[0-9]+)?$"
-ASCII = 127
+ASCII, PLUS = 127, 43
 NOT_ZERO = r"^[^eE]*[1-9]"
 """A number with a digit before its exponent that is not 0."""
 DATE_FORM = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$"
@@ -61,7 +61,8 @@ def with_plain_minus(texts: TextArray) -> TextArray:
 def to_integer(array: TextArray) -> Converted:
     """Whole numbers of 64 bits, with a sign or without."""
     text, fits = _of_form(array, INTEGER_FORM)
-    text = pc.replace_substring_regex(text, pattern=r"^\+", replacement="")
+    if (view(text).data == PLUS).any():
+        text = pc.replace_substring_regex(text, pattern=r"^\+", replacement="")
     long = fits & (view(text).lengths > 18)
     for index in np.flatnonzero(long).tolist():
         fits[index] = _has_64_bits(text[index].as_py())
@@ -88,8 +89,9 @@ def to_float(array: TextArray) -> Converted:
 def to_decimal(array: TextArray) -> Converted:
     """Exact numbers of up to 9 places and 29 digits before the point."""
     text, fits = _of_form(array, DECIMAL_FORM)
-    short = pc.replace_substring_regex(text, pattern=r"(\.[0-9]{1,9})0*$", replacement=r"\1")
-    return _converted(array, fits, pc.cast(_only(short, fits), DECIMAL))
+    if view(text).lengths.max(initial=0) > MOST_PLACES + 1:  # else there is no room for more places
+        text = pc.replace_substring_regex(text, pattern=r"(\.[0-9]{1,9})0*$", replacement=r"\1")
+    return _converted(array, fits, pc.cast(_only(text, fits), DECIMAL))
 
 
 def to_boolean(array: TextArray) -> Converted:
