@@ -91,7 +91,6 @@ class SplitRows(SplitsCells, RowStep):
         )
         refuse_repeats(others, rows)
         sources = np.repeat(np.arange(len(batch)), rows)
-        within = numbers_within(rows)
         carried: list[Any] = entries_of(batch.columns)
         if len(sources) != len(batch):
             again = iter(entries_of(repeated_rows(others, sources)))
@@ -100,8 +99,7 @@ class SplitRows(SplitsCells, RowStep):
             ]
         new = []
         for index, one in zip(every, cut, strict=True):
-            there = within < one.counts[sources]
-            parts = _taken(one.texts, one.first[sources] + within, there)
+            parts = _parts_of_rows(one, rows)
             if self.in_cell and met is not None and not met.all():
                 cells = repeated(batch.columns[index], sources)
                 parts = pc.if_else(from_numpy(met[sources]), parts, cells)
@@ -110,13 +108,13 @@ class SplitRows(SplitsCells, RowStep):
             uneven = np.any([one.counts != counts for one in cut], axis=0)
             tally.counts["uneven_rows"] += int(np.count_nonzero(uneven))
         if self.numbered:
-            new.append(pa.array(within + 1, pa.int64(), mask=counts[sources] == 0))
+            new.append(pa.array(numbers_within(rows) + 1, pa.int64(), mask=np.repeat(counts == 0, rows)))
         tally.counts["cells_changed"] += sum(map(len, new))
         tally.counts["nulls_made"] += sum(array.null_count for array in new)
         tally.rows_out = len(sources)
         tally.rows_added = len(sources) - len(batch)
         put = self._put(carried, new)
-        return Batch(with_entries((), put), batch.rows[sources], batch.origin)
+        return Batch(with_entries((), put), np.repeat(batch.rows, rows), batch.origin)
 
     def _put(self, carried: list[Any], new: list[ColumnArray]) -> list[Any]:
         """The columns that come out. Of several that are split each stays in its place."""
@@ -166,14 +164,25 @@ class SplitRows(SplitsCells, RowStep):
         return [*remarks_on_condition(tally), *self.splitter.remarks(tally)]
 
 
-def _taken(texts: ColumnArray, numbers: Numbers, there: Flags) -> ColumnArray:
-    """The parts of these numbers; null where there is none."""
-    if not len(texts):
-        return pa.nulls(len(numbers), pa.string())
-    if there.all():
-        in_order = len(numbers) == len(texts) and bool((numbers == np.arange(len(texts))).all())
-        return texts if in_order else repeated(texts, numbers)
-    return texts.take(from_numpy(np.where(there, numbers, 0), nulls=~there))
+def _parts_of_rows(cut: _Cut, rows: Numbers) -> ColumnArray:
+    """The parts of each cell, one below the other in so many rows; null in those that it has none for."""
+    ends = np.cumsum(rows)
+    every = np.arange(ends[-1] if len(ends) else 0)
+    if not len(cut.texts):
+        return pa.nulls(len(every), pa.string())
+    numbers = np.repeat(cut.first - (ends - rows), rows)
+    numbers += every
+    lacking = cut.counts < rows
+    if lacking.any():
+        # Behind the last part is a null, which is taken where there is none.
+        missing = len(cut.texts)
+        if (rows[lacking] == 1).all():
+            numbers[ends[lacking] - 1] = missing
+        else:
+            numbers[every >= np.repeat(ends - rows + cut.counts, rows)] = missing
+        return repeated(pa.concat_arrays([cut.texts, pa.nulls(1, pa.string())]), numbers)
+    in_order = len(numbers) == len(cut.texts) and bool((numbers == every).all())
+    return cut.texts if in_order else repeated(cut.texts, numbers)
 
 
 def rows_step(
