@@ -16,6 +16,7 @@ from mangler.kernels.keys.group_order import (
     chosen,
     extreme,
     first_of,
+    in_groups,
     joined,
     listed,
     middle,
@@ -32,6 +33,9 @@ def test_rows_are_group_by_group_as_they_came(codes: list[int]) -> None:
     assert order.tolist() == sorted(range(len(codes)), key=lambda row: codes[row])
     wide = np.array(codes, np.int64) * 2**60  # which leaves no room for row numbers
     assert stable_group_order(wide).tolist() == order.tolist()
+    for numbers in (np.array(codes, np.int64), wide):
+        rows, groups = in_groups(numbers)
+        assert (rows.tolist(), groups.tolist()) == (order.tolist(), sorted(numbers.tolist()))
 
 
 @given(st.lists(CODES, max_size=20), st.randoms(use_true_random=False))

@@ -126,6 +126,24 @@ def test_a_cast_is_exact_or_fails(kind: Any, values: list[Decimal | None]) -> No
     assert all(one is None for one, failed in zip(cells, done.failed, strict=True) if failed)
 
 
+@pytest.mark.parametrize("places", range(12))
+@pytest.mark.parametrize("front", ["", "7", "+12", "-0"])
+def test_zeros_behind_nine_places_are_no_places(places: int, front: str) -> None:
+    """As many as there are: the shortest text with ten places has eleven characters."""
+    done = convert.to_decimal(pa.array([f"{front}.5{'0' * places}"]))
+    assert done.array.to_pylist() == [Decimal(f"{front}.5")]
+
+
+@pytest.mark.parametrize("text", ["+5", "5", "-5", "+", "5+"])
+def test_a_sign_in_front_is_no_part_of_a_whole_number(text: str) -> None:
+    done = convert.to_integer(pa.array([text, None]))
+    try:
+        expected = int(text)
+    except ValueError:
+        expected = None
+    assert done.array.to_pylist() == [expected, None] and done.failed.tolist() == [expected is None, False]
+
+
 @pytest.mark.parametrize(
     ("text", "value"),
     [
