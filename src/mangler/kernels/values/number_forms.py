@@ -15,6 +15,7 @@ from mangler.kernels.values.convert import with_plain_minus
 from mangler.late_dataclass import dataclass
 
 FEW = 12
+"""Beginnings that are asked for one by one, at most."""
 
 
 @dataclass(frozen=True)

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+from typing import Any
+
 import numpy as np
 import pyarrow as pa
 
-from mangler.expressions.aggregates.aggregate import Arrangement, Collecting, Columns
+from mangler.expressions.aggregates.aggregate import Arrangement, Collecting
 from mangler.expressions.aggregates.bind import BoundAggregate
 from mangler.expressions.value import Bound, Failure
 from mangler.kernels.arrow import ColumnArray
 from mangler.kernels.keys.keys import Codes, keys_of
 from mangler.kernels.taking import take
+from mangler.kernels.text.text_view import view
 from mangler.late_dataclass import dataclass
 from mangler.steps.group.numbered import Gathered
 from mangler.table.batch import Batch
@@ -65,11 +69,27 @@ class Arranged:
         np.cumsum(np.bincount(rows.codes, minlength=count), out=offsets[1:])
         return cls(aggregate, reducer, rows, offsets, sum(map(size_of_column, rows.columns)))
 
-    def values(self, first: int, last: int) -> Columns:
-        """The values of some groups."""
-        return self.rows.some(int(self.offsets[first]), int(self.offsets[last]))
+    def size_of(self, first: int, last: int, enough: int) -> int:
+        """Bytes of the values of some groups. They are only counted where they may be more than `enough`: none is taken
+        for it, as a group of very many would be taken again with each half that holds it."""
+        rows = self.rows.rows[int(self.offsets[first]) : int(self.offsets[last])]
+        size = 0
+        for lengths, longest in self._lengths:
+            most = longest * len(rows)
+            size += most if lengths is None or most <= enough else int(lengths[rows].sum(dtype=np.int64))
+        return size
 
-    def finish(self, values: Columns, first: int, last: int) -> tuple[ColumnArray, tuple[Failure, ...]]:
+    @cached_property
+    def _lengths(self) -> list[tuple[Any, int]]:
+        """Of each column the bytes of its cells, None where all have as many; and of the longest."""
+        found: list[tuple[Any, int]] = []
+        for column in self.rows.columns:
+            lengths = view(column).lengths if pa.types.is_string(column.type) else None
+            found.append((lengths, 16 if lengths is None else int(lengths.max(initial=0)) + 4))
+        return found
+
+    def finish(self, first: int, last: int) -> tuple[ColumnArray, tuple[Failure, ...]]:
+        values = self.rows.some(int(self.offsets[first]), int(self.offsets[last]))
         return self.reducer.finish(values, self.offsets[first : last + 1] - self.offsets[first])
 
 

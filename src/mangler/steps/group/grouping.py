@@ -35,7 +35,7 @@ from mangler.table.memory_budget import MemoryBudget
 from mangler.table.partitioned_fold import Fold, PartitionedFold, in_first_seen_order
 from mangler.table.positions import positions_of
 from mangler.table.schema import Column, Schema, ValueType
-from mangler.table.spillable_rows import BLOCK, rows_per_block, size_of_column
+from mangler.table.spillable_rows import BLOCK, rows_per_block
 from mangler.table.state import StateReader, StateWriter
 from mangler.table.tally import Tally
 
@@ -294,15 +294,14 @@ class Grouping(Gathering):
         """What the aggregates make of some groups; of fewer at a time where their texts are too large together."""
         first, last = bounds
         try:
-            values = [arranged.values(first, last) for arranged in rest]
-            size = sum(size_of_column(column) for columns in values for column in columns)
+            size = sum(one.size_of(first, last, LARGEST_TOGETHER) for one in rest)
             if size > LARGEST_TOGETHER and last - first > 1:
                 raise pa.ArrowCapacityError("too large together")
-            found = [one.finish(columns, first, last) for one, columns in zip(rest, values, strict=True)]
+            found = [one.finish(first, last) for one in rest]
         except (TooLargeError, pa.ArrowCapacityError, pa.ArrowInvalid) as error:
             if last - first == 1:
                 raise self._too_large(self._told(base, first), error) from None
-            values, middle = [], (first + last) // 2
+            middle = (first + last) // 2
             before = self._values(base, rest, (first, middle))
             return before + self._values(base, rest, (middle, last))
         return [(first, last, found)]
