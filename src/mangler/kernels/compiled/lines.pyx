@@ -6,7 +6,7 @@ from libc.stdlib cimport free, malloc
 from libc.string cimport memcmp, memcpy
 
 from mangler.kernels.compiled.cells cimport Cells, held_cells, is_null
-from mangler.kernels.compiled.words cimport SLACK, any_of_16, bits_set, copy_short, holds_any, same
+from mangler.kernels.compiled.words cimport SLACK, any_of_16, bits_set, copy_short, holds_any, odd_so_far, same
 
 cdef extern from *:
     void prefetch "__builtin_prefetch"(const void*) noexcept nogil
@@ -225,16 +225,14 @@ cdef inline bint has_marks(const uint8_t* cell, Py_ssize_t size, Py_ssize_t read
 def count_lines(const uint8_t[::1] data, uint8_t quote):
     """How many line feeds are outside quotes. Doubled quotes inside a cell are two: behind them it is as before."""
     cdef Py_ssize_t at = 0, size = data.shape[0], lines = 0
-    cdef uint64_t feeds, quotes, odd, carried = 0
+    cdef uint64_t feeds, odd, carried = 0
     cdef const uint8_t* text = &data[0] if size else NULL
-    cdef int stride
     with nogil:
         while at < size:
             feeds = same(text + at, size - at, LINE_FEED)
-            quotes = odd = same(text + at, size - at, quote)
-            if quotes:
-                for stride in range(6):
-                    odd ^= odd << (1 << stride)
+            odd = same(text + at, size - at, quote)
+            if odd:
+                odd = odd_so_far(odd)
             odd ^= carried
             feeds &= ~odd
             if feeds:

@@ -8,7 +8,7 @@ from libc.string cimport memchr, memcmp, memcpy, memmove, memset
 from cython.view cimport array
 
 from mangler.kernels.compiled.words cimport (
-    SLACK, any_of_16, bits_set, copy_short, holds_byte, leading_zeros, places_of_bits, same, trailing_zeros,
+    SLACK, any_of_16, bits_set, copy_short, holds_byte, leading_zeros, odd_so_far, places_of_bits, same, trailing_zeros,
 )
 
 cdef enum:
@@ -126,16 +126,6 @@ cdef void flag_bytes(
         flags.inside[(size - 1) >> 6] &= ~<uint64_t>0 >> (64 - (size & 63))
     flags.is_sound = not unsound
     flags.unclosed = opened if parity else -1
-
-
-cdef inline uint64_t odd_so_far(uint64_t bits) noexcept nogil:
-    """Bit i is set where an odd number of the bits 0 to i is."""
-    bits ^= bits << 1
-    bits ^= bits << 2
-    bits ^= bits << 4
-    bits ^= bits << 8
-    bits ^= bits << 16
-    return bits ^ bits << 32
 
 
 cdef void walk(

@@ -110,6 +110,15 @@ cdef inline uint64_t same(const uint8_t* at, Py_ssize_t left, uint8_t byte) noex
     memcpy(rest, at, left)
     return same_64(rest, byte)
 
+cdef inline uint64_t odd_so_far(uint64_t bits) noexcept nogil:
+    """Bit i is set where an odd number of the bits 0 to i is."""
+    bits ^= bits << 1
+    bits ^= bits << 2
+    bits ^= bits << 4
+    bits ^= bits << 8
+    bits ^= bits << 16
+    return bits ^ bits << 32
+
 cdef inline bint holds_any(
     const uint8_t* at, Py_ssize_t count, uint8_t a, uint8_t b, uint8_t c, uint8_t d
 ) noexcept nogil:
